@@ -1,0 +1,23 @@
+using System.CommandLine;
+using Bradymotus.Cli;
+using Bradymotus.Core;
+
+var root = new RootCommand("Bradymotus: animate, look, render.");
+foreach (var command in Commands.All())
+{
+    root.Subcommands.Add(command);
+}
+try
+{
+    var parsed = root.Parse(args);
+    if (parsed.Errors.Count > 0)
+    {
+        throw new Refusal($"{parsed.Errors[0].Message.TrimEnd('.')}. See “bradymotus {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })}--help”.");
+    }
+    return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+}
+catch (Exception e) when (e is Refusal or IOException or UnauthorizedAccessException or OperationCanceledException)
+{
+    await Console.Error.WriteLineAsync(e.Message.ReplaceLineEndings(" "));
+    return 1;
+}

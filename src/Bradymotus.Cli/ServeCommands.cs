@@ -1,0 +1,94 @@
+using System.CommandLine;
+using System.Globalization;
+using Bradymotus.Core;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Server;
+using Bradymotus.Server.Store;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Hosting.Server;
+using Microsoft.AspNetCore.Hosting.Server.Features;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
+
+namespace Bradymotus.Cli;
+
+/// <summary>The commands that serve the interface.</summary>
+internal static class ServeCommands
+{
+    internal static IEnumerable<Command> All() => [ServeCommand("serve", demo: false), ServeCommand("demo", demo: true), FilmCommand()];
+
+    private static Command ServeCommand(string name, bool demo)
+    {
+        var data = new Option<string?>("--data") { Description = "The folder that holds everything." };
+        var port = new Option<int>("--port") { DefaultValueFactory = _ => 5080, Description = "0 takes a free one." };
+        var command = new Command(name, demo ? "Serves the interface with the demo shots." : "Serves the interface.") { data, port };
+        command.SetAction(async (parsed, cancel) =>
+        {
+            var number = parsed.GetValue(port);
+            if (number is < 0 or > 65535)
+            {
+                throw new Refusal($"The port {number} does not exist: choose one from 0 to 65535.");
+            }
+            var home = Environment.GetEnvironmentVariable("BRADYMOTUS_HOME") ?? Directory.GetCurrentDirectory();
+            var folder = parsed.GetValue(data) ?? Path.Combine(home, demo ? "data/demo" : "data/shots");
+            await using var app = await BradymotusServer.BuildAsync(new(folder, number, Path.Combine(home, "web", "dist")), cancel);
+            if (demo)
+            {
+                await AddDemoShotsAsync(app, Path.Combine(home, "demo"), cancel);
+            }
+            try
+            {
+                await app.StartAsync(cancel);
+            }
+            catch (IOException e)
+            {
+                throw new Refusal($"The port {number.ToString(CultureInfo.InvariantCulture)} is taken: choose another with --port.", e);
+            }
+            var address = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First();
+            Console.WriteLine($"Bradymotus is ready: {address}  (data in {folder}; stop with Ctrl+C)");
+            await app.WaitForShutdownAsync(cancel);
+            return 0;
+        });
+        return command;
+    }
+
+    /// <summary>Each demo shot is put in once; what has been made of it since stays.</summary>
+    private static async Task AddDemoShotsAsync(WebApplication app, string folder, CancellationToken cancel)
+    {
+        var library = app.Services.GetRequiredService<ShotLibrary>();
+        var known = (await library.ListAsync(deleted: false, cancel)).Concat(await library.ListAsync(deleted: true, cancel)).Select(s => s.Name).ToHashSet();
+        foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder, "*.shot.json").Order(StringComparer.Ordinal) : Enumerable.Empty<string>())
+        {
+            var shot = ShotJson.ReadShot(await File.ReadAllTextAsync(file, cancel));
+            if (!known.Contains(shot.Name))
+            {
+                await library.AddAsync(shot, cancel);
+            }
+        }
+    }
+
+    private static Command FilmCommand()
+    {
+        var pictures = new Argument<string>("FOLDER") { Description = "A folder of PNG files, in the order of their names." };
+        var output = new Option<string>("--out") { Required = true, Description = "The film to write, *.mp4." };
+        var fps = new Option<double>("--fps") { DefaultValueFactory = _ => 24, Description = "Frames a second." };
+        var times = new Option<int>("--times") { DefaultValueFactory = _ => 1, Description = "How often the sequence plays." };
+        var command = new Command("film", "Makes an H.264 film of rendered pictures.") { pictures, output, fps, times };
+        command.SetAction(async (parsed, cancel) =>
+        {
+            var folder = parsed.GetValue(pictures)!;
+            var files = Directory.Exists(folder) ? Directory.GetFiles(folder, "*.png").Order(StringComparer.Ordinal).Select(Path.GetFullPath).ToList() : [];
+            if (files.Count == 0)
+            {
+                throw new Refusal($"There are no PNG files in {folder}: render some first.");
+            }
+            if (!(parsed.GetValue(fps) is >= 1 and <= 1000) || parsed.GetValue(times) is < 1 or > 100)
+            {
+                throw new Refusal("The rate or the number of times cannot be used: give 1 to 1000 frames a second, 1 to 100 times.");
+            }
+            await Server.Rendering.Film.EncodeAsync(files, parsed.GetValue(fps), parsed.GetValue(times), Path.GetFullPath(parsed.GetValue(output)!), cancel);
+            Console.WriteLine(parsed.GetValue(output));
+        });
+        return command;
+    }
+}

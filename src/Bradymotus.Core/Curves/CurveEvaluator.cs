@@ -1,0 +1,340 @@
+namespace Bradymotus.Core.Curves;
+
+/// <summary>
+/// A curve compiled to one flat record a segment. Finding the segment takes constant time on average whatever the number of
+/// keys: a uniform grid over the keys' range gives the first candidate. No state is kept between calls, so any thread may ask for any frame.
+/// </summary>
+public sealed class CurveEvaluator
+{
+    private enum SegmentKind : byte
+    {
+        Hold,
+
+        /// <summary>The value is a cubic of time: straight lines, and handles that both reach a third.</summary>
+        Polynomial,
+
+        /// <summary>Time is a cubic of the parameter and has to be solved for it first.</summary>
+        Bezier,
+        Ease,
+    }
+
+    /// <summary>One segment. With s the parameter and u the progress in time: u = ((Ax·s + Bx)·s + Cx)·s and value = ((Ay·s + By)·s + Cy)·s + Dy.</summary>
+    private struct Piece
+    {
+        public double Frame, Next, Scale;
+        public double Ax, Bx, Cx;
+        public double Ay, By, Cy, Dy;
+        public EaseSegment? Ease;
+        public SegmentKind Kind;
+    }
+
+    private readonly Piece[] _pieces;
+    private readonly int[] _grid;
+    private readonly double _first, _last, _period, _gridScale;
+    private readonly double _firstValue, _lastValue, _slopeBefore, _slopeAfter;
+    private readonly Extrapolation _before, _after;
+
+    internal CurveEvaluator(Curve curve)
+    {
+        var keys = curve.Keys;
+        _first = keys[0].Frame;
+        _last = keys[^1].Frame;
+        _firstValue = keys[0].Value;
+        _lastValue = keys[^1].Value;
+        _period = _last - _first;
+        _before = curve.Before;
+        _after = curve.After;
+        _pieces = new Piece[keys.Length - 1];
+        for (var i = 0; i < _pieces.Length; i++)
+        {
+            _pieces[i] = Compile(curve, i);
+        }
+        _grid = Grid(_pieces, _first, _period, out _gridScale);
+        if (_pieces.Length > 0)
+        {
+            _slopeBefore = StartSlope(curve, 0);
+            _slopeAfter = EndSlope(curve, _pieces.Length - 1);
+        }
+    }
+
+    /// <summary>The value at a frame. Not-a-number gives the first value.</summary>
+    public double Evaluate(double frame)
+    {
+        if (frame >= _first && frame < _last)
+        {
+            return Inside(frame);
+        }
+        if (frame == _last || _pieces.Length == 0)
+        {
+            return _lastValue;
+        }
+        return frame > _last ? After(frame) : Before(frame);
+    }
+
+    /// <summary>Values at evenly spaced frames: first, first + step, ….</summary>
+    public void Sample(double first, double step, Span<double> values)
+    {
+        for (var i = 0; i < values.Length; i++)
+        {
+            values[i] = Evaluate(first + i * step);
+        }
+    }
+
+    private double Inside(double frame)
+    {
+        var cell = (int)((frame - _first) * _gridScale);
+        var low = _grid[cell];
+        var high = _grid[cell + 1];
+        while (high - low > 8)
+        {
+            var middle = (low + high) >> 1;
+            if (_pieces[middle].Frame <= frame)
+            {
+                low = middle;
+            }
+            else
+            {
+                high = middle;
+            }
+        }
+        // Rounding may put a frame on a cell's edge into the cell beside it.
+        while (low > 0 && frame < _pieces[low].Frame)
+        {
+            low--;
+        }
+        while (frame >= _pieces[low].Next)
+        {
+            low++;
+        }
+        return Value(in _pieces[low], frame);
+    }
+
+    private static double Value(in Piece p, double frame)
+    {
+        switch (p.Kind)
+        {
+            case SegmentKind.Hold:
+                return p.Dy;
+            case SegmentKind.Polynomial:
+                var s = (frame - p.Frame) * p.Scale;
+                return ((p.Ay * s + p.By) * s + p.Cy) * s + p.Dy;
+            case SegmentKind.Bezier:
+                s = Solve(in p, (frame - p.Frame) * p.Scale);
+                return ((p.Ay * s + p.By) * s + p.Cy) * s + p.Dy;
+            default:
+                return p.Dy + p.Cy * Easing.Evaluate(p.Ease!, (frame - p.Frame) * p.Scale);
+        }
+    }
+
+    /// <summary>The parameter at progress u: Newton's iteration, kept inside a shrinking bracket by bisection.</summary>
+    private static double Solve(in Piece p, double u)
+    {
+        double ax = p.Ax, bx = p.Bx, cx = p.Cx;
+        double low = 0, high = 1, s = u;
+        for (var i = 0; i < 64; i++)
+        {
+            var error = ((ax * s + bx) * s + cx) * s - u;
+            if (Math.Abs(error) < 1e-13)
+            {
+                return s;
+            }
+            if (error < 0)
+            {
+                low = s;
+            }
+            else
+            {
+                high = s;
+            }
+            var slope = (3 * ax * s + 2 * bx) * s + cx;
+            var next = s - error / slope;
+            if (!(next > low && next < high))
+            {
+                next = 0.5 * (low + high);
+            }
+            if (next == s)
+            {
+                break;
+            }
+            s = next;
+        }
+        return s;
+    }
+
+    private double After(double frame)
+    {
+        var kind = _after.Kind;
+        if (kind == ExtrapolationKind.Linear)
+        {
+            return _lastValue + _slopeAfter * (frame - _last);
+        }
+        if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
+        {
+            return _lastValue;
+        }
+        // Pass 0 is the keys themselves, pass 1 the first repetition.
+        var pass = Math.Floor((frame - _first) / _period);
+        if (_after.Count > 0 && frame >= _last + _after.Count * _period)
+        {
+            return EndOfPass(kind, _after.Count);
+        }
+        return InPass(kind, pass, frame - _first - pass * _period);
+    }
+
+    private double Before(double frame)
+    {
+        var kind = _before.Kind;
+        if (kind == ExtrapolationKind.Linear)
+        {
+            return _firstValue + _slopeBefore * (frame - _first);
+        }
+        if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
+        {
+            return _firstValue;
+        }
+        if (_before.Count > 0 && frame <= _first - _before.Count * _period)
+        {
+            return kind switch
+            {
+                ExtrapolationKind.LoopOffset => _firstValue - _before.Count * (_lastValue - _firstValue),
+                ExtrapolationKind.PingPong when (_before.Count & 1) == 1 => _lastValue,
+                _ => _firstValue,
+            };
+        }
+        var pass = Math.Floor((frame - _first) / _period);
+        return InPass(kind, pass, frame - _first - pass * _period);
+    }
+
+    private double InPass(ExtrapolationKind kind, double pass, double into)
+    {
+        into = Math.Clamp(into, 0, _period);
+        var offset = 0.0;
+        if (kind == ExtrapolationKind.PingPong && Math.Abs(pass % 2) == 1)
+        {
+            into = _period - into;
+        }
+        else if (kind == ExtrapolationKind.LoopOffset)
+        {
+            offset = pass * (_lastValue - _firstValue);
+        }
+        var at = _first + into;
+        return offset + (at < _last ? Inside(at) : _lastValue);
+    }
+
+    private double EndOfPass(ExtrapolationKind kind, int pass) => kind switch
+    {
+        ExtrapolationKind.LoopOffset => _lastValue + pass * (_lastValue - _firstValue),
+        ExtrapolationKind.PingPong when (pass & 1) == 1 => _firstValue,
+        _ => _lastValue,
+    };
+
+    private static Piece Compile(Curve curve, int i)
+    {
+        var a = curve.Keys[i];
+        var b = curve.Keys[i + 1];
+        var length = b.Frame - a.Frame;
+        var piece = new Piece { Frame = a.Frame, Next = b.Frame, Scale = 1 / length, Dy = a.Value };
+        switch (a.Segment)
+        {
+            case HoldSegment:
+                piece.Kind = SegmentKind.Hold;
+                return piece;
+            case LinearSegment:
+                piece.Kind = SegmentKind.Polynomial;
+                piece.Cy = b.Value - a.Value;
+                return piece;
+            case EaseSegment ease:
+                piece.Kind = SegmentKind.Ease;
+                piece.Ease = ease;
+                piece.Cy = b.Value - a.Value;
+                return piece;
+        }
+        var points = ControlPoints.Of(curve, i);
+        var y1 = points.OutValue;
+        var y2 = b.Value - a.Value + points.InValue;
+        piece.Cy = 3 * y1;
+        piece.By = 3 * (y2 - 2 * y1);
+        piece.Ay = b.Value - a.Value - piece.Cy - piece.By;
+        if (a.Out is not FreeHandle && b.In is not FreeHandle)
+        {
+            piece.Kind = SegmentKind.Polynomial;
+            return piece;
+        }
+        var x1 = points.OutFrames / length;
+        var x2 = 1 + points.InFrames / length;
+        piece.Cx = 3 * x1;
+        piece.Bx = 3 * (x2 - 2 * x1);
+        piece.Ax = 1 - piece.Cx - piece.Bx;
+        piece.Kind = SegmentKind.Bezier;
+        return piece;
+    }
+
+    private static int[] Grid(Piece[] pieces, double first, double period, out double scale)
+    {
+        scale = pieces.Length / period;
+        if (pieces.Length == 0 || !double.IsFinite(scale))
+        {
+            scale = 0;
+            return [0, Math.Max(0, pieces.Length - 1)];
+        }
+        // One cell more than pieces, since rounding may reach the edge, and one to bound the last.
+        var grid = new int[pieces.Length + 2];
+        var piece = 0;
+        for (var cell = 0; cell < grid.Length; cell++)
+        {
+            var edge = first + cell / scale;
+            while (piece < pieces.Length - 1 && pieces[piece].Next <= edge)
+            {
+                piece++;
+            }
+            grid[cell] = piece;
+        }
+        return grid;
+    }
+
+    /// <summary>The slope in value per frame with which the curve leaves key <paramref name="i"/>; 0 where it is upright.</summary>
+    private static double StartSlope(Curve curve, int i)
+    {
+        var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
+        var chord = (b.Value - a.Value) / (b.Frame - a.Frame);
+        if (a.Segment is BezierSegment)
+        {
+            var p = ControlPoints.Of(curve, i);
+            var (frames, value) = (p.OutFrames, p.OutValue);
+            if (frames == 0 && value == 0)
+            {
+                (frames, value) = (b.Frame - a.Frame + p.InFrames, b.Value - a.Value + p.InValue);
+            }
+            return frames == 0 ? (value == 0 ? chord : 0) : value / frames;
+        }
+        return a.Segment switch
+        {
+            LinearSegment => chord,
+            EaseSegment ease => chord * Easing.EndSlope(ease, atEnd: false),
+            _ => 0,
+        };
+    }
+
+    /// <summary>The slope in value per frame with which the curve arrives at key <paramref name="i"/> + 1; 0 where it is upright.</summary>
+    private static double EndSlope(Curve curve, int i)
+    {
+        var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
+        var chord = (b.Value - a.Value) / (b.Frame - a.Frame);
+        if (a.Segment is BezierSegment)
+        {
+            var p = ControlPoints.Of(curve, i);
+            var (frames, value) = (-p.InFrames, -p.InValue);
+            if (frames == 0 && value == 0)
+            {
+                (frames, value) = (b.Frame - a.Frame - p.OutFrames, b.Value - a.Value - p.OutValue);
+            }
+            return frames == 0 ? (value == 0 ? chord : 0) : value / frames;
+        }
+        return a.Segment switch
+        {
+            LinearSegment => chord,
+            EaseSegment ease => chord * Easing.EndSlope(ease, atEnd: true),
+            _ => 0,
+        };
+    }
+}

@@ -1,0 +1,87 @@
+using System.Collections.Immutable;
+using System.Globalization;
+
+namespace Bradymotus.Core.Curves;
+
+/// <summary>What every curve keeps to.</summary>
+internal static class CurveRules
+{
+    /// <summary>Frames beyond this lose the precision that a frame needs.</summary>
+    internal const double MostFrame = 1e9;
+
+    internal static ImmutableArray<Key> Sorted(ImmutableArray<Key> keys)
+    {
+        if (keys.IsDefaultOrEmpty)
+        {
+            throw new Refusal("A curve needs at least one key: leave the curve out where there are none.");
+        }
+        for (var i = 1; i < keys.Length; i++)
+        {
+            if (keys[i] is null || keys[i - 1] is null || keys[i].Frame < keys[i - 1].Frame)
+            {
+                return keys.Any(k => k is null)
+                    ? throw new Refusal("A key of a curve is empty: give it a frame and a value.")
+                    : keys.Sort((a, b) => a.Frame.CompareTo(b.Frame));
+            }
+        }
+        return keys;
+    }
+
+    internal static void Validate(Curve curve)
+    {
+        if (curve.Before.Count < 0 || curve.After.Count < 0)
+        {
+            throw new Refusal("The count of passes before or after a curve is below 0: use 0 for ever, or a number of passes.");
+        }
+        var keys = curve.Keys;
+        for (var i = 0; i < keys.Length; i++)
+        {
+            Validate(keys[i]);
+            if (i > 0 && keys[i].Frame == keys[i - 1].Frame)
+            {
+                throw new Refusal($"Two keys lie on frame {Number(keys[i].Frame)}: keep one of them.");
+            }
+        }
+    }
+
+    private static void Validate(Key key)
+    {
+        if (!double.IsFinite(key.Frame) || !double.IsFinite(key.Value))
+        {
+            throw new Refusal($"A key (frame {Number(key.Frame)}, value {Number(key.Value)}) holds a number that is not finite: give it a real number.");
+        }
+        if (Math.Abs(key.Frame) > MostFrame)
+        {
+            throw new Refusal($"The key on frame {Number(key.Frame)} is too far away: frames go up to {Number(MostFrame)}.");
+        }
+        foreach (var handle in (ReadOnlySpan<Handle>)[key.In, key.Out])
+        {
+            if (handle is FreeHandle free && !(double.IsFinite(free.Frames) && double.IsFinite(free.Value)))
+            {
+                throw new Refusal($"A handle of the key on frame {Number(key.Frame)} holds a number that is not finite: give it a real number.");
+            }
+        }
+        if (key.Segment is EaseSegment ease)
+        {
+            Validate(ease, key.Frame);
+        }
+    }
+
+    private static void Validate(EaseSegment ease, double frame)
+    {
+        if (ease.Overshoot is { } s && !(double.IsFinite(s) && Math.Abs(s) <= 1000))
+        {
+            throw new Refusal($"The overshoot of the easing on frame {Number(frame)} must be a number up to 1000.");
+        }
+        if (ease.Amplitude is { } a && !(a is >= 0 and <= 1000))
+        {
+            throw new Refusal($"The amplitude of the easing on frame {Number(frame)} must be between 0 and 1000.");
+        }
+        if (ease.Period is { } p && !(p is >= 0.001 and <= 1000))
+        {
+            throw new Refusal($"The period of the easing on frame {Number(frame)} must be between 0.001 and 1000.");
+        }
+    }
+
+    internal static string Number(double value) => value.ToString("R", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,54 @@
+using System.Text.Json.Serialization;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Editing;
+
+/// <summary>
+/// A change to a shot, as data: it can be sent, kept in a journal, and applied again with the same result.
+/// A new kind is one record with its <see cref="Apply"/> and a line below.
+/// </summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
+[JsonDerivedType(typeof(SetValues), "setValues")]
+[JsonDerivedType(typeof(SetKeys), "setKeys")]
+[JsonDerivedType(typeof(InsertKeys), "insertKeys")]
+[JsonDerivedType(typeof(PutKeys), "putKeys")]
+[JsonDerivedType(typeof(RemoveKeys), "removeKeys")]
+[JsonDerivedType(typeof(TransformKeys), "transformKeys")]
+[JsonDerivedType(typeof(StaggerKeys), "staggerKeys")]
+[JsonDerivedType(typeof(ReverseKeys), "reverseKeys")]
+[JsonDerivedType(typeof(SetSegments), "setSegments")]
+[JsonDerivedType(typeof(SetHandle), "setHandle")]
+[JsonDerivedType(typeof(SetHandleKinds), "setHandleKinds")]
+[JsonDerivedType(typeof(SetExtrapolation), "setExtrapolation")]
+[JsonDerivedType(typeof(SetCurve), "setCurve")]
+[JsonDerivedType(typeof(AddNodes), "addNodes")]
+[JsonDerivedType(typeof(RemoveNodes), "removeNodes")]
+[JsonDerivedType(typeof(Rename), "rename")]
+[JsonDerivedType(typeof(Reparent), "reparent")]
+[JsonDerivedType(typeof(ReplaceNode), "replaceNode")]
+[JsonDerivedType(typeof(AddMaterial), "addMaterial")]
+[JsonDerivedType(typeof(RemoveMaterial), "removeMaterial")]
+[JsonDerivedType(typeof(SetShot), "setShot")]
+[JsonDerivedType(typeof(ReplaceShot), "replaceShot")]
+[JsonDerivedType(typeof(Batch), "batch")]
+public abstract record Edit
+{
+    /// <summary>The shot after the change; the argument stays as it is.</summary>
+    /// <exception cref="Refusal">The change cannot be made; nothing has happened.</exception>
+    public abstract Shot Apply(Shot shot);
+
+    /// <summary>A few words for the history, such as “Move 3 keys”.</summary>
+    public abstract string Describe(Shot before);
+
+    private protected static string Plural(int count, string one) => count == 1 ? one : $"{count} {one}s";
+}
+
+/// <summary>Several changes that are one step in the history.</summary>
+/// <param name="Label">For the history.</param>
+/// <param name="Edits">In order.</param>
+public sealed record Batch(string Label, IReadOnlyList<Edit> Edits) : Edit
+{
+    public override Shot Apply(Shot shot) => Edits.Aggregate(shot, (s, e) => e.Apply(s));
+
+    public override string Describe(Shot before) => Label;
+}

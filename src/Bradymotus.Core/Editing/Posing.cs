@@ -1,0 +1,91 @@
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Editing;
+
+/// <summary>From what a hand does in the view, or a number typed, to an edit.</summary>
+public static class Posing
+{
+    /// <summary>
+    /// What setting these values on this frame means: a key where automatic keying is on or a key stands there already;
+    /// a static value where the channel has no curve; otherwise nothing yet, since the value is held until it is keyed.
+    /// </summary>
+    /// <returns>The edit, or null when nothing is to be stored, and the values that wait to be keyed.</returns>
+    public static (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Set(Shot shot, IReadOnlyList<ChannelValue> values, double frame, bool autoKey)
+    {
+        var statics = new List<ChannelValue>();
+        var keys = new List<ChannelValue>();
+        var waiting = new List<ChannelValue>();
+        foreach (var change in values)
+        {
+            var channel = shot.Channel(change.Address);
+            if (channel.Evaluate(frame) == change.Value)
+            {
+                continue;
+            }
+            if (autoKey || channel.Curve?.KeyAt(frame) is not null)
+            {
+                keys.Add(change);
+            }
+            else
+            {
+                (channel.Curve is null ? statics : waiting).Add(change);
+            }
+        }
+        Edit? edit = (keys.Count, statics.Count) switch
+        {
+            (0, 0) => null,
+            (_, 0) => new SetKeys(frame, keys),
+            (0, _) => new SetValues(statics),
+            _ => new Batch($"Pose on frame {frame}", [new SetKeys(frame, keys), new SetValues(statics)]),
+        };
+        return (edit, waiting);
+    }
+
+    /// <summary>The values of the transform channels with which a node stands at a place in the world. Only those that change are given.</summary>
+    /// <param name="world">Where it shall stand; shear is left out.</param>
+    /// <exception cref="Refusal">The parent is scaled to nothing.</exception>
+    public static IReadOnlyList<ChannelValue> ToLocal(Shot shot, Node node, in Affine parentWorld, in Affine world, double frame) =>
+        ToLocal(node, parentWorld, world, path => shot.Channel(new(node.Id, path)).Evaluate(frame));
+
+    /// <summary>As above, with the values that stand now given by <paramref name="now"/>.</summary>
+    public static IReadOnlyList<ChannelValue> ToLocal(Node node, in Affine parentWorld, in Affine world, Func<string, double> now)
+    {
+        if (!parentWorld.TryInvert(out var toParent))
+        {
+            throw new Refusal($"“{node.Name}” hangs under something that is scaled to nothing: give that a scale first.");
+        }
+        Double3 Triple(string path) => new(now($"{path}.x"), now($"{path}.y"), now($"{path}.z"));
+        var (move, turn, size, pivot) = (Triple("transform.translate"), Triple("transform.rotate"), Triple("transform.scale"), Triple("transform.pivot"));
+        var local = toParent * world;
+        var sign = new Double3(size.X < 0 ? -1 : 1, size.Y < 0 ? -1 : 1, size.Z < 0 ? -1 : 1);
+        var scale = new Double3(local.X.Length * sign.X, local.Y.Length * sign.Y, local.Z.Length * sign.Z);
+        var angles = turn;
+        if (scale.X != 0 && scale.Y != 0 && scale.Z != 0)
+        {
+            var x = (local.X * (1 / scale.X)).Normalized();
+            var z = Double3.Cross(x, local.Y * (1 / scale.Y)).Normalized();
+            angles = Euler.From(new Affine(x, Double3.Cross(z, x), z, Double3.Zero), node.RotationOrder, turn);
+        }
+        var origin = local.Origin - pivot + (local with { Origin = Double3.Zero }).Vector(pivot);
+
+        var changes = new List<ChannelValue>();
+        void Add(string path, double value, double old, double tolerance)
+        {
+            if (Math.Abs(value - old) > tolerance * Math.Max(1, Math.Abs(old)))
+            {
+                changes.Add(new(new(node.Id, path), value));
+            }
+        }
+        Add("transform.translate.x", origin.X, move.X, 1e-7);
+        Add("transform.translate.y", origin.Y, move.Y, 1e-7);
+        Add("transform.translate.z", origin.Z, move.Z, 1e-7);
+        Add("transform.rotate.x", angles.X, turn.X, 1e-5);
+        Add("transform.rotate.y", angles.Y, turn.Y, 1e-5);
+        Add("transform.rotate.z", angles.Z, turn.Z, 1e-5);
+        Add("transform.scale.x", scale.X, size.X, 1e-6);
+        Add("transform.scale.y", scale.Y, size.Y, 1e-6);
+        Add("transform.scale.z", scale.Z, size.Z, 1e-6);
+        return changes;
+    }
+}

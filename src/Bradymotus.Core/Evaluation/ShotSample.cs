@@ -1,0 +1,40 @@
+namespace Bradymotus.Core.Evaluation;
+
+/// <summary>One frame written out, for other programs and for tests.</summary>
+public sealed record ShotSample(double Frame, IReadOnlyList<SampledNode> Nodes, IReadOnlyList<SampledMesh>? Meshes = null)
+{
+    /// <param name="withMeshes">Adds the vertices of visible meshes in world space.</param>
+    public static ShotSample Of(FrameState state, bool withMeshes = false)
+    {
+        var compiled = state.Compiled;
+        var nodes = new List<SampledNode>();
+        var meshes = new List<SampledMesh>();
+        foreach (var node in compiled.Shot.Nodes)
+        {
+            var i = compiled.IndexOfNode(node.Id);
+            var world = new double[16];
+            state.World[i].CopyTo(world);
+            var path = compiled.Shot.PathOf(node);
+            nodes.Add(new(path, node.Name, state.Visible[i], world));
+            if (withMeshes && state.Mesh(i) is { } mesh)
+            {
+                var positions = new double[mesh.Positions.Length];
+                for (var v = 0; v < positions.Length; v += 3)
+                {
+                    var p = state.World[i].Point(new(mesh.Positions[v], mesh.Positions[v + 1], mesh.Positions[v + 2]));
+                    (positions[v], positions[v + 1], positions[v + 2]) = (p.X, p.Y, p.Z);
+                }
+                meshes.Add(new(path, positions));
+            }
+        }
+        return new(state.Frame, nodes, withMeshes ? meshes : null);
+    }
+}
+
+/// <param name="Path">Names from the root down.</param>
+/// <param name="World">Sixteen numbers, column-major.</param>
+public sealed record SampledNode(string Path, string Name, bool Visible, double[] World);
+
+/// <param name="Node">The path of its node.</param>
+/// <param name="Positions">x, y, z for each vertex, world space.</param>
+public sealed record SampledMesh(string Node, double[] Positions);

@@ -1,0 +1,93 @@
+namespace Bradymotus.Core.Numerics;
+
+/// <summary>
+/// An affine map in double precision: three basis columns and an origin, so that a point p goes to X·p.x + Y·p.y + Z·p.z + Origin.
+/// As sixteen numbers it is column-major, as glTF 2.0 and WebGL have it.
+/// </summary>
+public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Origin)
+{
+    public static Affine Identity => new(Double3.UnitX, Double3.UnitY, Double3.UnitZ, Double3.Zero);
+
+    public static Affine Translation(Double3 by) => Identity with { Origin = by };
+
+    /// <summary>Turns about the axes, applied to the object in the order given, about axes that stay fixed. Angles in degrees, beyond 360° as well.</summary>
+    public static Affine Rotation(Double3 degrees, RotationOrder order)
+    {
+        var x = AboutX(degrees.X);
+        var y = AboutY(degrees.Y);
+        var z = AboutZ(degrees.Z);
+        return order switch
+        {
+            RotationOrder.Xyz => z * y * x,
+            RotationOrder.Xzy => y * z * x,
+            RotationOrder.Yxz => z * x * y,
+            RotationOrder.Yzx => x * z * y,
+            RotationOrder.Zxy => y * x * z,
+            RotationOrder.Zyx => x * y * z,
+            _ => throw new ArgumentOutOfRangeException(nameof(order)),
+        };
+    }
+
+    public Double3 Point(Double3 p) => Vector(p) + Origin;
+
+    public Double3 Vector(Double3 v) => X * v.X + Y * v.Y + Z * v.Z;
+
+    public double Determinant => Double3.Dot(X, Double3.Cross(Y, Z));
+
+    /// <summary>The map back.</summary>
+    /// <returns>False when this map flattens space (a scale of 0), so that there is no way back.</returns>
+    public bool TryInvert(out Affine inverse)
+    {
+        var det = Determinant;
+        if (Math.Abs(det) < 1e-300 || !double.IsFinite(det))
+        {
+            inverse = Identity;
+            return false;
+        }
+        var s = 1 / det;
+        var r0 = Double3.Cross(Y, Z) * s;
+        var r1 = Double3.Cross(Z, X) * s;
+        var r2 = Double3.Cross(X, Y) * s;
+        var columns = new Affine(new(r0.X, r1.X, r2.X), new(r0.Y, r1.Y, r2.Y), new(r0.Z, r1.Z, r2.Z), Double3.Zero);
+        inverse = columns with { Origin = -columns.Vector(Origin) };
+        return true;
+    }
+
+    /// <summary>First <paramref name="b"/>, then <paramref name="a"/>.</summary>
+    public static Affine operator *(in Affine a, in Affine b) =>
+        new(a.Vector(b.X), a.Vector(b.Y), a.Vector(b.Z), a.Point(b.Origin));
+
+    /// <summary>Scales along its own axes after the fact: the columns times the factors.</summary>
+    public Affine Scaled(Double3 by) => this with { X = X * by.X, Y = Y * by.Y, Z = Z * by.Z };
+
+    /// <summary>Writes sixteen numbers, column-major.</summary>
+    public void CopyTo(Span<double> sixteen)
+    {
+        (sixteen[0], sixteen[1], sixteen[2], sixteen[3]) = (X.X, X.Y, X.Z, 0);
+        (sixteen[4], sixteen[5], sixteen[6], sixteen[7]) = (Y.X, Y.Y, Y.Z, 0);
+        (sixteen[8], sixteen[9], sixteen[10], sixteen[11]) = (Z.X, Z.Y, Z.Z, 0);
+        (sixteen[12], sixteen[13], sixteen[14], sixteen[15]) = (Origin.X, Origin.Y, Origin.Z, 1);
+    }
+
+    /// <summary>Reads sixteen numbers, column-major; the fourth row is ignored.</summary>
+    public static Affine From(ReadOnlySpan<double> m) =>
+        new(new(m[0], m[1], m[2]), new(m[4], m[5], m[6]), new(m[8], m[9], m[10]), new(m[12], m[13], m[14]));
+
+    private static Affine AboutX(double degrees)
+    {
+        var (s, c) = Real.SinCosDegrees(degrees);
+        return new(Double3.UnitX, new(0, c, s), new(0, -s, c), Double3.Zero);
+    }
+
+    private static Affine AboutY(double degrees)
+    {
+        var (s, c) = Real.SinCosDegrees(degrees);
+        return new(new(c, 0, -s), Double3.UnitY, new(s, 0, c), Double3.Zero);
+    }
+
+    private static Affine AboutZ(double degrees)
+    {
+        var (s, c) = Real.SinCosDegrees(degrees);
+        return new(new(c, s, 0), new(-s, c, 0), Double3.UnitZ, Double3.Zero);
+    }
+}

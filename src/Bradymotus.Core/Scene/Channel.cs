@@ -1,0 +1,27 @@
+using System.Text.Json.Serialization;
+using Bradymotus.Core.Curves;
+
+namespace Bradymotus.Core.Scene;
+
+/// <summary>A number that can be animated: a static value, and perhaps a curve that takes its place.</summary>
+/// <param name="Value">Used where there is no curve.</param>
+public sealed record Channel(double Value, Curve? Curve = null)
+{
+    public double Evaluate(double frame) => Curve is null ? Value : Curve.Evaluate(frame);
+}
+
+/// <summary>Where a channel is: the id of a node, a material or the world, a slash, and the channel's path. <c>buoy/transform.translate.y</c></summary>
+[JsonConverter(typeof(Serialization.ChannelAddressConverter))]
+public readonly record struct ChannelAddress(string Owner, string Path)
+{
+    /// <exception cref="Refusal">There is no slash between owner and path.</exception>
+    public static ChannelAddress Parse(string text)
+    {
+        var slash = text?.IndexOf('/', StringComparison.Ordinal) ?? -1;
+        return slash > 0 && slash < text!.Length - 1
+            ? new(text[..slash], text[(slash + 1)..])
+            : throw new Refusal($"The channel address “{text}” cannot be read: write it as owner/path, for example buoy/transform.translate.y.");
+    }
+
+    public override string ToString() => $"{Owner}/{Path}";
+}

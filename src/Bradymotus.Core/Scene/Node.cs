@@ -1,0 +1,69 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Shaping;
+
+namespace Bradymotus.Core.Scene;
+
+/// <summary>Something in the scene that has a place. Its own map is T(translate)·T(pivot)·R·S·T(−pivot), below its parent's.</summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
+[JsonDerivedType(typeof(GroupNode), "group")]
+[JsonDerivedType(typeof(MeshNode), "mesh")]
+[JsonDerivedType(typeof(CameraNode), "camera")]
+[JsonDerivedType(typeof(SunNode), "sun")]
+[JsonDerivedType(typeof(LampNode), "lamp")]
+public abstract record Node
+{
+    /// <summary>Unique in the shot among nodes and materials; never changes.</summary>
+    public required string Id { get; init; }
+
+    /// <summary>For people; unique among siblings, so that paths are.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>The id of the node it hangs under, or null.</summary>
+    public string? Parent { get; init; }
+
+    public RotationOrder RotationOrder { get; init; }
+
+    /// <summary>A locked node cannot be picked or changed in the views.</summary>
+    public bool Locked { get; init; }
+
+    /// <summary>The channels that somebody has set, by path. The others have the default of <see cref="ChannelCatalog"/>.</summary>
+    public ImmutableSortedDictionary<string, Channel>? Channels { get; init; }
+}
+
+/// <summary>A parent and nothing else.</summary>
+public sealed record GroupNode : Node;
+
+/// <summary>A shape with a surface.</summary>
+public sealed record MeshNode : Node
+{
+    public required Shape Shape { get; init; }
+
+    /// <summary>The id of its material, or null for plain grey.</summary>
+    public string? Material { get; init; }
+
+    /// <summary>What bends its shape, in the order applied.</summary>
+    public ImmutableArray<Deformer> Deformers { get => field.IsDefault ? [] : field; init; }
+}
+
+/// <summary>Looks along its −Z axis with +Y up.</summary>
+public sealed record CameraNode : Node
+{
+    public Projection Projection { get; init; }
+}
+
+/// <summary>Light from infinitely far, along its −Z axis.</summary>
+public sealed record SunNode : Node;
+
+/// <summary>A glowing ball.</summary>
+public sealed record LampNode : Node;
+
+/// <summary>How a camera flattens space.</summary>
+[JsonConverter(typeof(Serialization.CamelCaseEnumConverter<Projection>))]
+public enum Projection
+{
+    Perspective,
+    Orthographic,
+}

@@ -1,0 +1,224 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Bradymotus.Core.Time;
+
+namespace Bradymotus.Core.Scene;
+
+/// <summary>
+/// Everything there is to a shot: its time, its picture and its scene. Immutable; what an edit does not touch is the same reference afterwards.
+/// </summary>
+public sealed record Shot
+{
+    /// <summary>The version of the shot format that is written; the newest that is read.</summary>
+    public const int CurrentVersion = 1;
+
+    /// <summary>The owner name of the world's channels.</summary>
+    public const string WorldOwner = "world";
+
+    /// <summary>Of the format.</summary>
+    public int Version { get; init; } = CurrentVersion;
+
+    public required string Name { get; init; }
+
+    public required FrameRate Rate { get; init; }
+
+    /// <summary>The frames of the shot.</summary>
+    public required FrameRange Range { get; init; }
+
+    /// <summary>The frames that play; null is the whole range.</summary>
+    public FrameRange? PlayRange { get; init; }
+
+    public required PictureSize Size { get; init; }
+
+    /// <summary>The id of the camera that renders; null is the first one.</summary>
+    public string? Camera { get; init; }
+
+    /// <summary>The channels of sky and exposure that somebody has set.</summary>
+    public ImmutableSortedDictionary<string, Channel>? World { get; init; }
+
+    /// <summary>In the order in which siblings are listed. A parent may come after its children.</summary>
+    public required ImmutableArray<Node> Nodes { get; init; }
+
+    public ImmutableArray<Material> Materials { get => field.IsDefault ? [] : field; init; }
+
+    /// <summary>An empty shot: two seconds of film at 1280×720.</summary>
+    public static Shot Empty(string name) => new()
+    {
+        Name = name,
+        Rate = FrameRate.Film,
+        Range = new(0, 47),
+        Size = new(1280, 720),
+        Nodes = [],
+    };
+
+    public Node? FindNode(string? id) => Nodes.FirstOrDefault(n => n.Id == id);
+
+    public Material? FindMaterial(string? id) => Materials.FirstOrDefault(m => m.Id == id);
+
+    /// <exception cref="Refusal">There is no such node.</exception>
+    public Node Node(string? id) => FindNode(id) ?? throw new Refusal($"There is no object “{id}” in the shot: it may have been removed.");
+
+    /// <summary>The camera that renders: the one of this name or id, else the shot's, else the first.</summary>
+    /// <returns>Null when the shot has no camera.</returns>
+    /// <exception cref="Refusal">A camera is asked for by name and there is none.</exception>
+    public CameraNode? RenderCamera(string? name = null)
+    {
+        var cameras = Nodes.OfType<CameraNode>();
+        if (name is not null)
+        {
+            return cameras.FirstOrDefault(c => c.Id == name) ?? cameras.FirstOrDefault(c => c.Name == name)
+                ?? throw new Refusal($"There is no camera “{name}” in the shot: choose one of {string.Join(", ", cameras.Select(c => c.Name).DefaultIfEmpty("(none)"))}.");
+        }
+        return cameras.FirstOrDefault(c => c.Id == Camera) ?? cameras.FirstOrDefault();
+    }
+
+    /// <summary>Names from the root down, as <c>/harbour/buoy</c>.</summary>
+    public string PathOf(Node node)
+    {
+        var path = "/" + node.Name;
+        for (var parent = FindNode(node.Parent); parent is not null; parent = FindNode(parent.Parent))
+        {
+            path = "/" + parent.Name + path;
+        }
+        return path;
+    }
+
+    /// <summary>What channels an owner has.</summary>
+    /// <exception cref="Refusal">There is no such owner.</exception>
+    public ImmutableArray<ChannelSpec> ChannelsOf(string owner) =>
+        owner == WorldOwner ? ChannelCatalog.World
+        : FindNode(owner) is { } node ? ChannelCatalog.For(node)
+        : FindMaterial(owner) is { } material ? ChannelCatalog.For(material)
+        : throw new Refusal($"There is no object or material “{owner}” in the shot: it may have been removed.");
+
+    /// <exception cref="Refusal">There is no such owner, or it has no such channel.</exception>
+    public ChannelSpec Spec(ChannelAddress address) =>
+        ChannelsOf(address.Owner).FirstOrDefault(s => s.Path == address.Path)
+        ?? throw new Refusal($"“{address.Owner}” has no channel “{address.Path}”: see its channels in the values panel.");
+
+    /// <summary>The channel, or its default when nobody has set it.</summary>
+    /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
+    public Channel Channel(ChannelAddress address) =>
+        SetChannels(address.Owner)?.GetValueOrDefault(address.Path) ?? new Channel(Spec(address).Default);
+
+    /// <summary>The channels that somebody has set on an owner.</summary>
+    public ImmutableSortedDictionary<string, Channel>? SetChannels(string owner) =>
+        owner == WorldOwner ? World : FindNode(owner)?.Channels ?? FindMaterial(owner)?.Channels;
+
+    /// <summary>All channels that somebody has set, in document order.</summary>
+    public IEnumerable<(ChannelAddress Address, Channel Channel)> AllSetChannels()
+    {
+        foreach (var (path, channel) in World ?? Empty())
+        {
+            yield return (new(WorldOwner, path), channel);
+        }
+        foreach (var node in Nodes)
+        {
+            foreach (var (path, channel) in node.Channels ?? Empty())
+            {
+                yield return (new(node.Id, path), channel);
+            }
+        }
+        foreach (var material in Materials)
+        {
+            foreach (var (path, channel) in material.Channels ?? Empty())
+            {
+                yield return (new(material.Id, path), channel);
+            }
+        }
+        static ImmutableSortedDictionary<string, Channel> Empty() => ImmutableSortedDictionary<string, Channel>.Empty;
+    }
+
+    /// <summary>The same shot with one channel replaced.</summary>
+    /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
+    public Shot With(ChannelAddress address, Channel channel)
+    {
+        Spec(address);
+        var channels = (SetChannels(address.Owner) ?? ImmutableSortedDictionary<string, Channel>.Empty).SetItem(address.Path, channel);
+        if (address.Owner == WorldOwner)
+        {
+            return this with { World = channels };
+        }
+        if (FindNode(address.Owner) is { } node)
+        {
+            return With(node with { Channels = channels });
+        }
+        var material = FindMaterial(address.Owner)!;
+        return this with { Materials = Materials.Replace(material, material with { Channels = channels }) };
+    }
+
+    /// <summary>The same shot with the node of this id replaced.</summary>
+    public Shot With(Node node)
+    {
+        var i = IndexOfNode(node.Id);
+        return this with { Nodes = Nodes.SetItem(i, node) };
+    }
+
+    public int IndexOfNode(string id)
+    {
+        for (var i = 0; i < Nodes.Length; i++)
+        {
+            if (Nodes[i].Id == id)
+            {
+                return i;
+            }
+        }
+        return -1;
+    }
+
+    /// <summary>The node and all that hangs below it.</summary>
+    public ImmutableHashSet<string> Descendants(IEnumerable<string> ids)
+    {
+        var found = ids.ToImmutableHashSet().ToBuilder();
+        for (var before = -1; before != found.Count;)
+        {
+            before = found.Count;
+            foreach (var node in Nodes)
+            {
+                if (node.Parent is not null && found.Contains(node.Parent))
+                {
+                    found.Add(node.Id);
+                }
+            }
+        }
+        return found.ToImmutable();
+    }
+
+    /// <summary>The frames that play.</summary>
+    [JsonIgnore]
+    public FrameRange Playing => PlayRange ?? Range;
+}
+
+/// <summary>Width and height in pixels.</summary>
+public readonly record struct PictureSize(int Width, int Height)
+{
+    /// <summary>The longest side that is rendered.</summary>
+    public const int MostPixels = 16384;
+
+    public double Aspect => (double)Width / Height;
+
+    /// <exception cref="Refusal">A side is below 1 or above <see cref="MostPixels"/>.</exception>
+    public void Validate()
+    {
+        if (Width < 1 || Height < 1 || Width > MostPixels || Height > MostPixels)
+        {
+            throw new Refusal($"A picture of {Width}×{Height} pixels cannot be rendered: each side must be between 1 and {MostPixels}.");
+        }
+    }
+
+    /// <summary>Reads <c>640x360</c>.</summary>
+    /// <exception cref="Refusal">It is not two numbers with an x between, or out of range.</exception>
+    public static PictureSize Parse(string text)
+    {
+        var parts = (text ?? "").Split('x', 'X', '×');
+        if (parts.Length != 2 || !int.TryParse(parts[0], out var width) || !int.TryParse(parts[1], out var height))
+        {
+            throw new Refusal($"The size “{text}” cannot be read: write it as 640x360.");
+        }
+        var size = new PictureSize(width, height);
+        size.Validate();
+        return size;
+    }
+
+    public override string ToString() => $"{Width}×{Height}";
+}

@@ -1,0 +1,168 @@
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Shaping;
+
+namespace Bradymotus.Core.Serialization;
+
+[JsonSourceGenerationOptions(
+    PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
+    AllowOutOfOrderMetadataProperties = true,
+    ReadCommentHandling = JsonCommentHandling.Skip,
+    AllowTrailingCommas = true,
+    DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
+[JsonSerializable(typeof(Shot))]
+[JsonSerializable(typeof(Curve))]
+[JsonSerializable(typeof(EaseSegment))]
+[JsonSerializable(typeof(Edit))]
+[JsonSerializable(typeof(JournalEntry))]
+[JsonSerializable(typeof(JournalEntry[]))]
+[JsonSerializable(typeof(ChannelSpec[]))]
+[JsonSerializable(typeof(Evaluation.ShotSample))]
+[JsonSerializable(typeof(ChannelKeys[]))]
+public sealed partial class ShotJsonContext : JsonSerializerContext;
+
+/// <summary>Shots, curves and edits as JSON. Bad text gives a <see cref="Refusal"/> that says where.</summary>
+public static class ShotJson
+{
+    private static readonly Dictionary<Type, object> Plain = new()
+    {
+        [typeof(Key)] = new Key(0, 0),
+        [typeof(Extrapolation)] = new Extrapolation(ExtrapolationKind.Linear),
+        [typeof(GroupNode)] = new GroupNode { Id = "", Name = "" },
+        [typeof(MeshNode)] = new MeshNode { Id = "", Name = "", Shape = new BoxShape(-1) },
+        [typeof(CameraNode)] = new CameraNode { Id = "", Name = "" },
+        [typeof(SunNode)] = new SunNode { Id = "", Name = "" },
+        [typeof(LampNode)] = new LampNode { Id = "", Name = "" },
+        [typeof(KeyTransform)] = new KeyTransform(),
+    };
+
+    // These say something even when they are what they would be by default.
+    private static readonly HashSet<string> AlwaysWritten = ["frame", "value", "id", "name", "shape", "kind"];
+
+    /// <summary>Compact, for the wire and the journal.</summary>
+    public static JsonSerializerOptions Options { get; } = Make(indented: false);
+
+    /// <summary>For files that people may read.</summary>
+    public static JsonSerializerOptions Indented { get; } = Make(indented: true);
+
+    public static string Write<T>(T value, bool indented = false) =>
+        JsonSerializer.Serialize(value, Info<T>(indented ? Indented : Options));
+
+    /// <summary>Reads and checks a shot.</summary>
+    /// <exception cref="Refusal">The text is not a shot, or breaks a rule of <see cref="ShotRules"/>.</exception>
+    public static Shot ReadShot(string json)
+    {
+        RefuseNewer(json);
+        var shot = Read<Shot>(json, "shot");
+        ShotRules.Validate(shot);
+        return shot;
+    }
+
+    /// <summary>Reads a curve, or an edit, or a journal entry.</summary>
+    /// <param name="what">For the message.</param>
+    /// <exception cref="Refusal">The text is not what it should be.</exception>
+    public static T Read<T>(string json, string what)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize(json, Info<T>(Options))
+                ?? throw new Refusal($"The {what} is empty: expected a JSON object.");
+        }
+        catch (JsonException e)
+        {
+            throw new Refusal(Explain(e, what, json), e);
+        }
+        catch (Exception e) when (e is NotSupportedException or InvalidOperationException or ArgumentException or FormatException)
+        {
+            throw new Refusal($"The {what} cannot be read: {Sentence(e.Message)}", e);
+        }
+    }
+
+    private static JsonTypeInfo<T> Info<T>(JsonSerializerOptions options) => (JsonTypeInfo<T>)options.GetTypeInfo(typeof(T));
+
+    private static JsonSerializerOptions Make(bool indented)
+    {
+        var options = new JsonSerializerOptions(ShotJsonContext.Default.Options)
+        {
+            WriteIndented = indented,
+            TypeInfoResolver = ShotJsonContext.Default.WithAddedModifier(LeaveOutPlain),
+        };
+        options.MakeReadOnly();
+        return options;
+    }
+
+    /// <summary>What is as a fresh instance has it is not written, so that files show what matters.</summary>
+    private static void LeaveOutPlain(JsonTypeInfo info)
+    {
+        if (!Plain.TryGetValue(info.Type, out var plain))
+        {
+            return;
+        }
+        foreach (var property in info.Properties)
+        {
+            if (property.Get is { } get && !AlwaysWritten.Contains(property.Name))
+            {
+                var usual = get(plain);
+                property.ShouldSerialize = (_, value) => value is not null && !value.Equals(usual) && value is not System.Collections.Immutable.ImmutableArray<Deformer> { IsEmpty: true };
+            }
+        }
+    }
+
+    private static void RefuseNewer(string json)
+    {
+        // A newer version may hold anything, so its number is read before the rest.
+        try
+        {
+            var reader = new Utf8JsonReader(Encoding.UTF8.GetBytes(json), new JsonReaderOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true });
+            while (reader.Read())
+            {
+                if (reader.CurrentDepth == 1 && reader.TokenType == JsonTokenType.PropertyName && reader.ValueTextEquals("version"u8)
+                    && reader.Read() && reader.TokenType == JsonTokenType.Number && reader.TryGetInt32(out var version) && version > Shot.CurrentVersion)
+                {
+                    throw new Refusal($"This shot was written by a newer version (format {version}; this program reads up to {Shot.CurrentVersion}): update the program.");
+                }
+            }
+        }
+        catch (JsonException)
+        {
+            // Reading it in earnest gives the better message.
+        }
+    }
+
+    private static string Explain(JsonException e, string what, string json)
+    {
+        var inner = e.InnerException is Refusal refusal ? refusal.Message : null;
+        if (inner is not null)
+        {
+            return $"The {what} cannot be read at {Where(e)}: {inner}";
+        }
+        if (string.IsNullOrWhiteSpace(json))
+        {
+            return $"The {what} is empty: expected a JSON object.";
+        }
+        var lines = json.Count(c => c == '\n');
+        if (e.LineNumber >= lines && !Balanced(json))
+        {
+            return $"The {what} ends in the middle (line {e.LineNumber + 1}): it seems to have been cut off; get the whole file.";
+        }
+        return $"The {what} cannot be read at {Where(e)}: {Sentence(e.Message)}";
+    }
+
+    private static bool Balanced(string json) => json.TrimEnd() is [.., '}' or ']'];
+
+    private static string Where(JsonException e) =>
+        $"line {(e.LineNumber ?? 0) + 1}{(e.Path is { Length: > 1 } path ? $", {path}" : "")}";
+
+    private static string Sentence(string message)
+    {
+        var end = message.IndexOf(" Path:", StringComparison.Ordinal);
+        var text = (end > 0 ? message[..end] : message).Trim().TrimEnd('.');
+        return text.Length == 0 ? "it is not valid." : $"{char.ToLowerInvariant(text[0])}{text[1..].Replace('\n', ' ')}.";
+    }
+}

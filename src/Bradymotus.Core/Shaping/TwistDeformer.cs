@@ -1,0 +1,59 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Shaping;
+
+/// <summary>Turns each height about the Y axis, from nothing at the base to the whole angle at the top.</summary>
+/// <remarks>
+/// Global deformation by a variable rotation: A. Barr, "Global and local deformations of solid primitives", SIGGRAPH 1984.
+/// With θ = k·(y − base): x' = x cos θ + z sin θ, z' = −x sin θ + z cos θ. The normal goes with the inverse transpose of the Jacobian:
+/// it is turned like the point, and its y component takes −k times the normal's component along the point's motion.
+/// </remarks>
+public sealed record TwistDeformer : Deformer
+{
+    private static readonly ImmutableArray<ChannelSpec> Specs =
+        [new("angle", "Twist", ChannelFamily.Shape, "°", 0, Step: 0.5)];
+
+    public override string Label => "Twist";
+
+    public override ImmutableArray<ChannelSpec> Channels => Specs;
+
+    public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;
+
+    public override void Apply(Span<float> positions, Span<float> normals, ReadOnlySpan<double> values, (float Low, float High) height)
+    {
+        var span = height.High - height.Low;
+        if (span <= 0)
+        {
+            return;
+        }
+        var k = (float)(values[0] * (Math.PI / 180) / span);
+        // Neighbouring vertices often share a height: the last sine and cosine are kept.
+        var lastY = float.NaN;
+        float sin = 0, cos = 1;
+        for (var i = 0; i < positions.Length; i += 3)
+        {
+            float x = positions[i], y = positions[i + 1], z = positions[i + 2];
+            if (y != lastY)
+            {
+                lastY = y;
+                var (s, c) = Real.SinCosDegrees(values[0] * ((y - height.Low) / span));
+                (sin, cos) = ((float)s, (float)c);
+            }
+            var px = x * cos + z * sin;
+            var pz = z * cos - x * sin;
+            positions[i] = px;
+            positions[i + 2] = pz;
+            float nx = normals[i], ny = normals[i + 1], nz = normals[i + 2];
+            var tx = nx * cos + nz * sin;
+            var tz = nz * cos - nx * sin;
+            // ∂(x', z')/∂y = k·(z', −x').
+            var ty = ny - k * (tx * pz - tz * px);
+            var scale = 1 / MathF.Sqrt(tx * tx + ty * ty + tz * tz);
+            normals[i] = tx * scale;
+            normals[i + 1] = ty * scale;
+            normals[i + 2] = tz * scale;
+        }
+    }
+}

@@ -1,0 +1,222 @@
+using System.Diagnostics.CodeAnalysis;
+using System.Runtime.InteropServices.JavaScript;
+using System.Text.Json;
+using Bradymotus.Core;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+
+namespace Bradymotus.Engine;
+
+/// <summary>
+/// What the page can call. Text goes over as JSON, numbers of a frame as views of this memory, without a copy.
+/// A refusal comes back as text and is never thrown across the border.
+/// </summary>
+internal static partial class Bridge
+{
+    private static Session? _session;
+
+    private static Session Open => _session ?? throw new InvalidOperationException("No shot is open.");
+
+    /// <summary>Opens a shot.</summary>
+    /// <param name="shotJson">The state to start from.</param>
+    /// <param name="revision">Its revision.</param>
+    /// <param name="entriesJson">The journal after it, an array.</param>
+    /// <returns>An <see cref="Outcome"/>.</returns>
+    [JSExport]
+    internal static string OpenShot(string shotJson, int revision, string entriesJson) => Answer(() =>
+    {
+        var history = Replay(shotJson, revision, entriesJson);
+        _session = new Session(history.Current, history.Revision);
+        _session.Rebase(history);
+        return new Outcome();
+    });
+
+    /// <summary>Replaces the history and shows its newest state; selection and frame stay with the page.</summary>
+    [JSExport]
+    internal static string Rebase(string shotJson, int revision, string entriesJson) => Answer(() =>
+    {
+        Open.Rebase(Replay(shotJson, revision, entriesJson));
+        return new Outcome();
+    });
+
+    /// <summary>Makes a change. Its journal entry comes back.</summary>
+    [JSExport]
+    internal static string Commit(string editJson) => Answer(() => Made(new EditEntry(ReadEdit(editJson))));
+
+    /// <summary>Takes over an entry that was made elsewhere.</summary>
+    [JSExport]
+    internal static string Append(string entryJson) => Answer(() => Made(ShotJson.Read<JournalEntry>(entryJson, "journal entry")));
+
+    /// <summary>Shows a change without making it; an empty text shows the shot as it is.</summary>
+    [JSExport]
+    internal static string Try(string editJson) => Answer(() =>
+    {
+        Open.Try(editJson.Length == 0 ? null : ReadEdit(editJson));
+        return new Outcome();
+    });
+
+    [JSExport]
+    internal static string Restore(int revision) => Answer(() => Made(new RestoreEntry(revision)));
+
+    /// <summary>
+    /// Sets channels by hand: keys, static values, or values that wait to be keyed.
+    /// </summary>
+    /// <param name="valuesJson">An array of <see cref="ChannelValue"/>.</param>
+    /// <param name="commit">False only shows it.</param>
+    [JSExport]
+    internal static string Pose(string valuesJson, bool autoKey, bool commit) =>
+        Answer(() => Posed(JsonSerializer.Deserialize(valuesJson, EngineJsonContext.Default.ChannelValueArray)!, autoKey, commit));
+
+    /// <summary>Puts nodes somewhere in the world, as <see cref="Pose"/>.</summary>
+    /// <param name="idsJson">Their ids.</param>
+    /// <param name="worlds">Sixteen numbers each, column-major.</param>
+    [JSExport]
+    internal static string Place(string idsJson, double[] worlds, bool autoKey, bool commit) => Answer(() =>
+    {
+        Open.Try(null);
+        var ids = JsonSerializer.Deserialize(idsJson, EngineJsonContext.Default.StringArray)!;
+        return Posed(Open.Place(ids, worlds), autoKey, commit);
+    });
+
+    /// <summary>Keys channels as they are now.</summary>
+    /// <param name="channelsJson">An array of addresses.</param>
+    [JSExport]
+    internal static string KeyNow(string channelsJson) => Answer(() =>
+    {
+        var channels = JsonSerializer.Deserialize(channelsJson, EngineJsonContext.Default.StringArray)!.Select(ChannelAddress.Parse);
+        return Made(new EditEntry(Open.KeyNow(channels)));
+    });
+
+    /// <summary>The addresses of the channels that were changed and wait to be keyed.</summary>
+    [JSExport]
+    internal static string Waiting() =>
+        JsonSerializer.Serialize([.. Open.Waiting.Select(a => a.ToString())], EngineJsonContext.Default.StringArray);
+
+    /// <summary>Evaluates a frame into the buffers below.</summary>
+    [JSExport]
+    internal static void Evaluate(double frame) => Open.Evaluate(frame);
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> Matrices() => System.Runtime.InteropServices.MemoryMarshal.AsBytes(Open.Matrices.AsSpan());
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<byte> Seen() => Open.Seen;
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<double> Values() => Open.State.Values;
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<int> MeshVersions() => Open.MeshVersions;
+
+    /// <summary>The vertices of a node on the evaluated frame, as bytes of 32-bit floats.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> Positions(int node) => System.Runtime.InteropServices.MemoryMarshal.AsBytes(Open.State.Mesh(node)!.Positions.AsSpan());
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> Normals(int node) => System.Runtime.InteropServices.MemoryMarshal.AsBytes(Open.State.Mesh(node)!.Normals.AsSpan());
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<int> Indices(int node) => Open.State.Mesh(node)!.Indices;
+
+    /// <summary>A <see cref="SceneView"/>.</summary>
+    [JSExport]
+    internal static string Scene() => JsonSerializer.Serialize(Open.View(), EngineJsonContext.Default.SceneView);
+
+    /// <summary>A <see cref="CurveView"/>, or empty text.</summary>
+    [JSExport]
+    internal static string Curve(string channel) =>
+        Open.CurveOf(ChannelAddress.Parse(channel)) is { } view ? JsonSerializer.Serialize(view, EngineJsonContext.Default.CurveView) : "";
+
+    /// <summary>Values of a channel at evenly spaced frames.</summary>
+    [JSExport]
+    internal static double[] Sample(string channel, double first, double step, int count)
+    {
+        var values = new double[Math.Clamp(count, 0, 100_000)];
+        var found = Open.Shown.Channel(ChannelAddress.Parse(channel));
+        for (var i = 0; i < values.Length; i++)
+        {
+            values[i] = found.Evaluate(first + i * step);
+        }
+        return values;
+    }
+
+    /// <summary>The way of a node's pivot: x, y, z for each whole frame.</summary>
+    [JSExport]
+    internal static double[] Path(string node, int first, int last) => [.. Open.Path(node, first, Math.Min(last, first + 5000)).Select(f => (double)f)];
+
+    /// <summary>A <see cref="HistoryView"/>.</summary>
+    [JSExport]
+    internal static string History()
+    {
+        var h = Open.History;
+        var steps = h.Steps.Select(s => new StepView(s.Revision, s.Content, s.Label)).ToArray();
+        return JsonSerializer.Serialize(new HistoryView(h.Revision, h.Head.Content, h.UndoTarget, h.UndoLabel, h.RedoTarget, h.RedoLabel, steps),
+            EngineJsonContext.Default.HistoryView);
+    }
+
+    /// <summary>Whole keys as JSON, for the clipboard.</summary>
+    /// <param name="keysJson">A remove edit that names them.</param>
+    [JSExport]
+    internal static string CopyKeys(string keysJson) =>
+        ShotJson.Write(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keysJson)).Keys)) as Edit);
+
+    /// <summary>The shot that is shown, as its file.</summary>
+    [JSExport]
+    internal static string ShotFile() => ShotJson.Write(Open.Shown, indented: true);
+
+    private static Core.Editing.History Replay(string shotJson, int revision, string entriesJson)
+    {
+        var history = new Core.Editing.History(ShotJson.ReadShot(shotJson), revision);
+        foreach (var entry in ShotJson.Read<JournalEntry[]>(entriesJson, "journal"))
+        {
+            history.Append(entry);
+        }
+        return history;
+    }
+
+    private static Outcome Posed(IReadOnlyList<ChannelValue> values, bool autoKey, bool commit)
+    {
+        var (edit, waiting) = Open.Pose(values, autoKey);
+        if (!commit || edit is null)
+        {
+            Open.Try(edit);
+        }
+        Open.Wait(waiting);
+        return commit && edit is not null ? Made(new EditEntry(edit)) : new Outcome();
+    }
+
+    private static Outcome Made(JournalEntry entry)
+    {
+        Open.Append(entry);
+        return new Outcome(Entry: JsonElement.Parse(ShotJson.Write(entry)));
+    }
+
+    private static Edit ReadEdit(string json) => ShotJson.Read<Edit>(json, "edit");
+
+    [SuppressMessage("Design", "CA1031", Justification = "Nothing may be thrown across the border.")]
+    private static string Answer(Func<Outcome> make)
+    {
+        Outcome outcome;
+        try
+        {
+            outcome = make();
+        }
+        catch (Refusal e)
+        {
+            outcome = new Outcome(e.Message);
+        }
+        catch (Exception e)
+        {
+            outcome = new Outcome($"Something went wrong ({e.GetType().Name}: {e.Message}); nothing was changed.");
+        }
+        return JsonSerializer.Serialize(outcome, EngineJsonContext.Default.Outcome);
+    }
+}

@@ -1,0 +1,55 @@
+using System.Numerics;
+using Bradymotus.Core;
+using Bradymotus.Core.Scene;
+using Bradymotus.Render.Light;
+using SkiaSharp;
+
+namespace Bradymotus.Render.Pictures;
+
+/// <summary>A finished picture: sRGB, opaque.</summary>
+/// <param name="Rgba">Four bytes a pixel, row by row from the top.</param>
+public sealed record Picture(PictureSize Size, byte[] Rgba)
+{
+    public static Picture From(Vector3[] radiance, PictureSize size, float exposure)
+    {
+        var rgba = new byte[radiance.Length * 4];
+        for (var i = 0; i < radiance.Length; i++)
+        {
+            var (r, g, b) = Display.ToBytes(radiance[i], exposure);
+            (rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2], rgba[4 * i + 3]) = (r, g, b, 255);
+        }
+        return new(size, rgba);
+    }
+
+    /// <summary>As a PNG file, eight bits a channel.</summary>
+    public byte[] ToPng()
+    {
+        var info = new SKImageInfo(Size.Width, Size.Height, SKColorType.Rgba8888, SKAlphaType.Opaque, SKColorSpace.CreateSrgb());
+        using var image = SKImage.FromPixelCopy(info, Rgba);
+        using var data = image.Encode(SKEncodedImageFormat.Png, 100);
+        return data.ToArray();
+    }
+
+    /// <summary>Writes the file whole or not at all: under another name first, then renamed.</summary>
+    /// <exception cref="Refusal">The disk is full, or the folder cannot be written.</exception>
+    public void WritePng(string path)
+    {
+        var part = $"{path}.{Guid.NewGuid():N}.part";
+        try
+        {
+            File.WriteAllBytes(part, ToPng());
+            File.Move(part, path, overwrite: true);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            File.Delete(part);
+            throw new Refusal($"The picture {Path.GetFileName(path)} could not be written to {Path.GetDirectoryName(Path.GetFullPath(path))}: {e.Message.TrimEnd('.')}. Make room there or choose another folder.", e);
+        }
+    }
+
+    public static Picture ReadPng(string path)
+    {
+        using var bitmap = SKBitmap.Decode(path, new SKImageInfo(0, 0, SKColorType.Rgba8888)) ?? throw new Refusal($"{Path.GetFileName(path)} is not a picture that can be read.");
+        return new(new(bitmap.Width, bitmap.Height), bitmap.Bytes);
+    }
+}

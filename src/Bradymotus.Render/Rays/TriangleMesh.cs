@@ -1,0 +1,252 @@
+using System.Numerics;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
+
+namespace Bradymotus.Render.Rays;
+
+/// <summary>Triangles that rays can be traced against. Leaves hold packets of eight, tested at once.</summary>
+public sealed unsafe class TriangleMesh
+{
+    /// <summary>Eight triangles, coordinate by coordinate. Unused places have edges of 0, which no ray hits.</summary>
+    [StructLayout(LayoutKind.Sequential)]
+    private struct Packet
+    {
+        public Vector256<float> X, Y, Z;
+        public Vector256<float> E1X, E1Y, E1Z;
+        public Vector256<float> E2X, E2Y, E2Z;
+        public fixed int Triangle[8];
+    }
+
+    private struct Pending
+    {
+        public int Child;
+        public float Enter;
+    }
+
+    private readonly WideBvh _tree;
+    private readonly byte[] _memory;
+    private readonly Packet* _packets;
+
+    /// <param name="positions">x, y, z for each vertex.</param>
+    /// <param name="indices">Three a triangle.</param>
+    public TriangleMesh(ReadOnlySpan<float> positions, ReadOnlySpan<int> indices)
+    {
+        var count = indices.Length / 3;
+        var corners = new Vector3[indices.Length];
+        var min = new Vector3[count];
+        var max = new Vector3[count];
+        for (var i = 0; i < indices.Length; i++)
+        {
+            var v = 3 * indices[i];
+            corners[i] = new(positions[v], positions[v + 1], positions[v + 2]);
+        }
+        for (var t = 0; t < count; t++)
+        {
+            min[t] = Vector3.Min(Vector3.Min(corners[3 * t], corners[3 * t + 1]), corners[3 * t + 2]);
+            max[t] = Vector3.Max(Vector3.Max(corners[3 * t], corners[3 * t + 1]), corners[3 * t + 2]);
+        }
+        var packets = new List<Packet>();
+        _tree = new WideBvh(min, max, 8, items =>
+        {
+            packets.Add(Pack(items.Span, corners));
+            return packets.Count - 1;
+        });
+        _memory = GC.AllocateUninitializedArray<byte>(Math.Max(1, packets.Count) * sizeof(Packet) + 64, pinned: true);
+        var address = (nint)Unsafe.AsPointer(ref _memory[0]);
+        _packets = (Packet*)((address + 63) & ~63);
+        CollectionsMarshal.AsSpan(packets).CopyTo(new Span<Packet>(_packets, packets.Count));
+        TriangleCount = count;
+    }
+
+    public int TriangleCount { get; }
+
+    /// <summary>The corners of the box round all triangles.</summary>
+    public (Vector3 Min, Vector3 Max) Bounds => (_tree.Min, _tree.Max);
+
+    /// <summary>The nearest hit, or a miss.</summary>
+    public Hit Trace(in Ray ray)
+    {
+        var hit = Hit.Miss(ray.Far);
+        Trace(ray.Origin, ray.Direction, ref hit);
+        return hit;
+    }
+
+    /// <summary>Makes <paramref name="hit"/> nearer if there is a nearer one.</summary>
+    /// <returns>True if there is.</returns>
+    [SkipLocalsInit]
+    internal bool Trace(Vector3 origin, Vector3 direction, ref Hit hit)
+    {
+        if (_tree.Count == 0)
+        {
+            return false;
+        }
+        var boxes = new BoxRay(origin, direction);
+        var stack = stackalloc Pending[256];
+        var top = 0;
+        var found = false;
+        var child = 0;
+        while (true)
+        {
+            if (child >= 0)
+            {
+                var node = _tree.Nodes + child;
+                var mask = boxes.Enter(node, hit.T, out var enter);
+                if (mask != 0)
+                {
+                    var t = (float*)&enter;
+                    var i = BitOperations.TrailingZeroCount(mask);
+                    mask &= mask - 1;
+                    if (mask == 0)
+                    {
+                        child = node->Child[i];
+                        continue;
+                    }
+                    // The nearest goes on; the others wait, nearest on top.
+                    var nearest = new Pending { Child = node->Child[i], Enter = t[i] };
+                    var first = top;
+                    do
+                    {
+                        i = BitOperations.TrailingZeroCount(mask);
+                        mask &= mask - 1;
+                        var next = new Pending { Child = node->Child[i], Enter = t[i] };
+                        if (next.Enter < nearest.Enter)
+                        {
+                            (next, nearest) = (nearest, next);
+                        }
+                        var at = top++;
+                        while (at > first && stack[at - 1].Enter < next.Enter)
+                        {
+                            stack[at] = stack[at - 1];
+                            at--;
+                        }
+                        stack[at] = next;
+                    }
+                    while (mask != 0);
+                    child = nearest.Child;
+                    continue;
+                }
+            }
+            else
+            {
+                found |= Intersect(_packets + ~child, origin, direction, ref hit);
+            }
+            do
+            {
+                if (top == 0)
+                {
+                    return found;
+                }
+                top--;
+            }
+            while (stack[top].Enter > hit.T);
+            child = stack[top].Child;
+        }
+    }
+
+    /// <summary>Whether anything is hit before <paramref name="far"/>.</summary>
+    [SkipLocalsInit]
+    internal bool IsHit(Vector3 origin, Vector3 direction, float far)
+    {
+        if (_tree.Count == 0)
+        {
+            return false;
+        }
+        var boxes = new BoxRay(origin, direction);
+        var stack = stackalloc int[256];
+        var top = 0;
+        var hit = Hit.Miss(far);
+        var child = 0;
+        while (true)
+        {
+            if (child >= 0)
+            {
+                var node = _tree.Nodes + child;
+                for (var mask = boxes.Enter(node, far, out _); mask != 0; mask &= mask - 1)
+                {
+                    stack[top++] = node->Child[BitOperations.TrailingZeroCount(mask)];
+                }
+            }
+            else if (Intersect(_packets + ~child, origin, direction, ref hit))
+            {
+                return true;
+            }
+            if (top == 0)
+            {
+                return false;
+            }
+            child = stack[--top];
+        }
+    }
+
+    /// <summary>T. Möller and B. Trumbore, "Fast, minimum storage ray/triangle intersection", 1997, for eight triangles.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private static bool Intersect(Packet* p, Vector3 origin, Vector3 direction, ref Hit hit)
+    {
+        var (dx, dy, dz) = (Vector256.Create(direction.X), Vector256.Create(direction.Y), Vector256.Create(direction.Z));
+        var px = dy * p->E2Z - dz * p->E2Y;
+        var py = dz * p->E2X - dx * p->E2Z;
+        var pz = dx * p->E2Y - dy * p->E2X;
+        var inverse = Vector256<float>.One / (p->E1X * px + p->E1Y * py + p->E1Z * pz);
+        var sx = Vector256.Create(origin.X) - p->X;
+        var sy = Vector256.Create(origin.Y) - p->Y;
+        var sz = Vector256.Create(origin.Z) - p->Z;
+        var u = (sx * px + sy * py + sz * pz) * inverse;
+        var qx = sy * p->E1Z - sz * p->E1Y;
+        var qy = sz * p->E1X - sx * p->E1Z;
+        var qz = sx * p->E1Y - sy * p->E1X;
+        var v = (dx * qx + dy * qy + dz * qz) * inverse;
+        var t = (p->E2X * qx + p->E2Y * qy + p->E2Z * qz) * inverse;
+        var zero = Vector256<float>.Zero;
+        // Comparisons with not-a-number (flat or unused triangles) are false.
+        var inside = Vector256.GreaterThanOrEqual(u, zero) & Vector256.GreaterThanOrEqual(v, zero)
+            & Vector256.LessThanOrEqual(u + v, Vector256<float>.One)
+            & Vector256.GreaterThan(t, zero) & Vector256.LessThan(t, Vector256.Create(hit.T));
+        var mask = inside.ExtractMostSignificantBits();
+        if (mask == 0)
+        {
+            return false;
+        }
+        var us = (float*)&u;
+        var vs = (float*)&v;
+        var ts = (float*)&t;
+        do
+        {
+            var i = BitOperations.TrailingZeroCount(mask);
+            mask &= mask - 1;
+            if (ts[i] < hit.T)
+            {
+                (hit.T, hit.U, hit.V, hit.Triangle) = (ts[i], us[i], vs[i], p->Triangle[i]);
+            }
+        }
+        while (mask != 0);
+        return true;
+    }
+
+    private static Packet Pack(ReadOnlySpan<int> items, Vector3[] corners)
+    {
+        var packet = new Packet();
+        Span<float> lanes = stackalloc float[72];
+        lanes.Clear();
+        for (var i = 0; i < 8; i++)
+        {
+            packet.Triangle[i] = i < items.Length ? items[i] : -1;
+            if (i >= items.Length)
+            {
+                continue;
+            }
+            var a = corners[3 * items[i]];
+            var e1 = corners[3 * items[i] + 1] - a;
+            var e2 = corners[3 * items[i] + 2] - a;
+            for (var axis = 0; axis < 3; axis++)
+            {
+                (lanes[8 * axis + i], lanes[24 + 8 * axis + i], lanes[48 + 8 * axis + i]) = (a[axis], e1[axis], e2[axis]);
+            }
+        }
+        static Vector256<float> Lane(Span<float> lanes, int n) => Vector256.Create<float>(lanes.Slice(8 * n, 8));
+        (packet.X, packet.Y, packet.Z) = (Lane(lanes, 0), Lane(lanes, 1), Lane(lanes, 2));
+        (packet.E1X, packet.E1Y, packet.E1Z) = (Lane(lanes, 3), Lane(lanes, 4), Lane(lanes, 5));
+        (packet.E2X, packet.E2Y, packet.E2Z) = (Lane(lanes, 6), Lane(lanes, 7), Lane(lanes, 8));
+        return packet;
+    }
+}

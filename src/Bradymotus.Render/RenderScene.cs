@@ -1,0 +1,192 @@
+using System.Numerics;
+using System.Runtime.CompilerServices;
+using Bradymotus.Core;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Render.Light;
+using Bradymotus.Render.Rays;
+
+namespace Bradymotus.Render;
+
+/// <summary>One evaluated frame as the renderer needs it: triangles, surfaces, lights and the camera.</summary>
+public sealed class RenderScene
+{
+    // A mesh's tree lives as long as its vertices: shapes that are not bent keep theirs from frame to frame.
+    private static readonly ConditionalWeakTable<float[], TriangleMesh> Trees = [];
+
+    private readonly InstanceTree _tree;
+    private readonly List<Instance> _instances = [];
+
+    /// <param name="state">An evaluated frame.</param>
+    /// <param name="camera">The camera to look through.</param>
+    /// <exception cref="Refusal">The camera stands nowhere (it is scaled to nothing).</exception>
+    public RenderScene(FrameState state, CameraNode camera)
+    {
+        var compiled = state.Compiled;
+        var shot = compiled.Shot;
+        var reader = new ChannelReader(state);
+        var surfaces = shot.Materials.ToDictionary(m => m.Id, m => reader.Surface(m.Id));
+        var suns = new List<Sun>();
+        var lamps = new List<Lamp>();
+        var meshes = new List<(TriangleMesh, Matrix4x4)>();
+        for (var i = 0; i < compiled.NodeCount; i++)
+        {
+            if (!state.Visible[i])
+            {
+                continue;
+            }
+            var world = state.World[i];
+            switch (compiled.NodeAt(i))
+            {
+                case MeshNode mesh:
+                    var surface = mesh.Material is null ? Surface.Grey : surfaces[mesh.Material];
+                    if (surface.Opacity > 0 && world.Determinant != 0)
+                    {
+                        var bent = state.Mesh(i)!;
+                        var matrix = ToMatrix(world);
+                        meshes.Add((TreeOf(bent), matrix));
+                        _instances.Add(new Instance(bent, matrix, world.Determinant < 0, surface));
+                    }
+                    break;
+                case SunNode sun:
+                    suns.Add(new(ToVector(world.Z.Normalized()), reader.Light(sun.Id),
+                        MathF.Cos((float)(Math.Clamp(reader[sun.Id, "light.angle"], 0, 60) * Math.PI / 360))));
+                    break;
+                case LampNode lamp:
+                    lamps.Add(new(ToVector(world.Origin), (float)Math.Max(0.001, reader[lamp.Id, "light.radius"]),
+                        reader.Light(lamp.Id) / (4 * MathF.PI)));
+                    break;
+            }
+        }
+        Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];
+        Lamps = [.. lamps.Where(l => l.Intensity != Vector3.Zero)];
+        var strength = (float)Math.Max(0, reader[Shot.WorldOwner, "sky.strength"]);
+        Sky = new(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
+            reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
+        Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
+        HasTransparency = _instances.Any(i => i.Surface.Opacity < 1);
+        _tree = new InstanceTree(meshes);
+        Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera,
+            (float)reader[camera.Id, "camera.fov"], (float)reader[camera.Id, "camera.height"]);
+    }
+
+    internal Sun[] Suns { get; }
+
+    internal Lamp[] Lamps { get; }
+
+    internal Sky Sky { get; }
+
+    /// <summary>A factor on all light before it is shown.</summary>
+    internal float Exposure { get; }
+
+    internal bool HasTransparency { get; }
+
+    internal View Camera { get; }
+
+    /// <summary>The number of triangles that rays can hit.</summary>
+    public int TriangleCount => _instances.Sum(i => i.Mesh.Indices.Length / 3);
+
+    internal Hit Trace(in Ray ray) => _tree.Trace(ray);
+
+    /// <summary>How much light passes along a ray, 0…1.</summary>
+    internal float Transmittance(in Ray ray)
+    {
+        if (!HasTransparency)
+        {
+            return _tree.IsHit(ray) ? 0 : 1;
+        }
+        var passing = 1f;
+        var rest = ray;
+        for (var layer = 0; layer < 16 && passing > 0.01f; layer++)
+        {
+            var hit = _tree.Trace(rest);
+            if (!hit.IsHit)
+            {
+                return passing;
+            }
+            passing *= 1 - Math.Min(1, _instances[hit.Instance].Surface.Opacity);
+            var step = hit.T * 1.0001f + 1e-4f;
+            rest = new(rest.At(step), rest.Direction, rest.Far - step);
+            if (rest.Far <= 0)
+            {
+                return passing;
+            }
+        }
+        return passing > 0.01f ? passing : 0;
+    }
+
+    /// <summary>What a ray has met.</summary>
+    internal Point PointAt(in Ray ray, in Hit hit)
+    {
+        var instance = _instances[hit.Instance];
+        var (positions, normals, indices) = (instance.Mesh.Positions, instance.Mesh.Normals, instance.Mesh.Indices);
+        var (a, b, c) = (3 * indices[3 * hit.Triangle], 3 * indices[3 * hit.Triangle + 1], 3 * indices[3 * hit.Triangle + 2]);
+        var w = 1 - hit.U - hit.V;
+        static Vector3 At(float[] from, int i) => new(from[i], from[i + 1], from[i + 2]);
+        var (pa, pb, pc) = (At(positions, a), At(positions, b), At(positions, c));
+        // From the corners, not along the ray: far from the camera this is many digits better.
+        var position = Vector3.Transform(pa * w + pb * hit.U + pc * hit.V, instance.ToWorld);
+        var flat = Vector3.Normalize(instance.Normal(Vector3.Cross(pb - pa, pc - pa)));
+        var normal = Vector3.Normalize(instance.Normal(At(normals, a) * w + At(normals, b) * hit.U + At(normals, c) * hit.V));
+        if (Vector3.Dot(flat, ray.Direction) > 0)
+        {
+            flat = -flat;
+        }
+        if (Vector3.Dot(normal, flat) < 0)
+        {
+            normal = -normal;
+        }
+        // A smooth normal that turns away from the eye is bent back to graze it.
+        var facing = Vector3.Dot(normal, ray.Direction);
+        if (facing > -1e-3f)
+        {
+            normal = Vector3.Normalize(normal - ray.Direction * (facing + 2e-3f));
+        }
+        var scale = MathF.Max(1e-4f, 2e-6f * MathF.Max(MathF.Abs(position.X), MathF.Max(MathF.Abs(position.Y), MathF.Abs(position.Z))));
+        return new(position + flat * scale, flat, normal, instance.Surface);
+    }
+
+    internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
+
+    private static TriangleMesh TreeOf(MeshState mesh) => mesh.HasDeformers
+        ? new TriangleMesh(mesh.Positions, mesh.Indices)
+        : Trees.GetValue(mesh.Positions, p => new TriangleMesh(p, mesh.Indices));
+
+    private static Matrix4x4 ToMatrix(in Affine a) => new(
+        (float)a.X.X, (float)a.X.Y, (float)a.X.Z, 0,
+        (float)a.Y.X, (float)a.Y.Y, (float)a.Y.Z, 0,
+        (float)a.Z.X, (float)a.Z.Y, (float)a.Z.Z, 0,
+        (float)a.Origin.X, (float)a.Origin.Y, (float)a.Origin.Z, 1);
+
+    /// <summary>A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from.</summary>
+    internal readonly record struct Point(Vector3 Position, Vector3 Flat, Vector3 Normal, Surface Surface);
+
+    private sealed record Instance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Surface Surface)
+    {
+        private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
+
+        /// <summary>Normals go with the inverse transpose.</summary>
+        public Vector3 Normal(Vector3 local) => Vector3.TransformNormal(local, _cofactor) * (Mirrored ? -1 : 1);
+
+        private static Matrix4x4 Cofactor(Matrix4x4 m) =>
+            Matrix4x4.Invert(m, out var inverse) ? Matrix4x4.Transpose(inverse) : m;
+    }
+
+    private readonly struct ChannelReader(FrameState state)
+    {
+        public double this[string owner, string path] => state.Value(new(owner, path));
+
+        public Vector3 Colour(string owner, string path) => Vector3.Max(Vector3.Zero,
+            new((float)this[owner, path + ".r"], (float)this[owner, path + ".g"], (float)this[owner, path + ".b"]));
+
+        public Vector3 Light(string owner) => Colour(owner, "light.color") * (float)Math.Max(0, this[owner, "light.strength"]);
+
+        public Surface Surface(string owner)
+        {
+            var color = Vector3.Min(Vector3.One, Colour(owner, "look.color"));
+            return new(color, (float)this[owner, "look.roughness"], (float)Math.Clamp(this[owner, "look.metallic"], 0, 1),
+                color * (float)Math.Max(0, this[owner, "look.emission"]), (float)Math.Clamp(this[owner, "look.opacity"], 0, 1));
+        }
+    }
+}

@@ -1,0 +1,91 @@
+using System.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Render.Light;
+using Bradymotus.Render.Pictures;
+using Bradymotus.Render.Sampling;
+
+namespace Bradymotus.Render;
+
+/// <summary>How much work goes into a picture.</summary>
+public enum Quality
+{
+    /// <summary>One sample, simple light.</summary>
+    Draft,
+
+    /// <summary>Soft shadows and sky, a few samples.</summary>
+    Preview,
+
+    /// <summary>Path traced, many samples.</summary>
+    Final,
+}
+
+/// <summary>From a scene to a picture.</summary>
+public static class Renderer
+{
+    // A tile is a task: small enough to share out, large enough to be worth it.
+    private const int Tile = 16;
+
+    /// <summary>The samples of a pixel in a quality.</summary>
+    public static int DefaultSamples(Quality quality) => quality switch
+    {
+        Quality.Draft => 1,
+        Quality.Preview => 8,
+        _ => 96,
+    };
+
+    /// <summary>
+    /// Renders. A pixel's value depends on the scene, its place and the number of samples and on nothing else, so the number of threads does not change a bit.
+    /// </summary>
+    /// <param name="samples">A pixel's samples; null is <see cref="DefaultSamples"/>.</param>
+    /// <param name="threads">At most so many at once; null is all.</param>
+    /// <exception cref="Core.Refusal">The size is out of range.</exception>
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public static Picture Render(RenderScene scene, PictureSize size, Quality quality, int? samples = null, int? threads = null, CancellationToken cancel = default)
+    {
+        var radiance = Radiance(scene, size, quality, samples, threads, cancel);
+        return Picture.From(radiance, size, scene.Exposure);
+    }
+
+    /// <summary>As <see cref="Render"/>, before exposure and tone: linear radiance, row by row from the top.</summary>
+    public static Vector3[] Radiance(RenderScene scene, PictureSize size, Quality quality, int? samples = null, int? threads = null, CancellationToken cancel = default)
+    {
+        size.Validate();
+        var integrator = Integrator.For(quality, scene);
+        var count = Math.Max(1, samples ?? DefaultSamples(quality));
+        var pixels = new Vector3[size.Width * size.Height];
+        var (columns, rows) = ((size.Width + Tile - 1) / Tile, (size.Height + Tile - 1) / Tile);
+        var options = new ParallelOptions { MaxDegreeOfParallelism = Math.Max(1, threads ?? Environment.ProcessorCount), CancellationToken = cancel };
+        Parallel.For(0, columns * rows, options, tile =>
+        {
+            var (left, top) = (tile % columns * Tile, tile / columns * Tile);
+            for (var y = top; y < Math.Min(top + Tile, size.Height); y++)
+            {
+                cancel.ThrowIfCancellationRequested();
+                for (var x = left; x < Math.Min(left + Tile, size.Width); x++)
+                {
+                    pixels[y * size.Width + x] = Pixel(scene, integrator, size, x, y, count);
+                }
+            }
+        });
+        return pixels;
+    }
+
+    private static Vector3 Pixel(RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples)
+    {
+        var sum = Vector3.Zero;
+        for (var s = 0; s < samples; s++)
+        {
+            var random = new Sequence(x, y, (uint)s, 0x5EED);
+            // One sample looks through the middle; several are spread with a tent of two pixels' width, which filters without blur.
+            var offset = samples == 1 ? Vector2.Zero : Tent(random.Next2());
+            var u = 2 * (x + 0.5f + offset.X) / size.Width - 1;
+            var v = 1 - 2 * (y + 0.5f + offset.Y) / size.Height;
+            sum += integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect), ref random);
+        }
+        return sum / samples;
+    }
+
+    private static Vector2 Tent(Vector2 u) => new(Tent(u.X), Tent(u.Y));
+
+    private static float Tent(float u) => u < 0.5f ? MathF.Sqrt(2 * u) - 1 : 1 - MathF.Sqrt(2 - 2 * u);
+}

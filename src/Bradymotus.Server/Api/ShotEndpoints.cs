@@ -1,0 +1,154 @@
+using System.Text;
+using Bradymotus.Core;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Render;
+using Bradymotus.Server.Live;
+using Bradymotus.Server.Store;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Routing;
+
+namespace Bradymotus.Server.Api;
+
+/// <summary>The library of shots and their journals.</summary>
+internal static class ShotEndpoints
+{
+    // A shot is text; beyond this something is wrong with it.
+    private const int MostBytes = 64 << 20;
+
+    internal static void MapShots(this IEndpointRouteBuilder app)
+    {
+        var shots = app.MapGroup("/api/shots").WithTags("Shots");
+
+        shots.MapGet("/", async (ShotLibrary library, CancellationToken cancel, bool deleted = false) =>
+            (await library.ListAsync(deleted, cancel)).Select(ShotView.Of).ToList()).WithName("ListShots");
+
+        shots.MapPost("/", async (NameRequest request, ShotLibrary library, CancellationToken cancel) =>
+            ShotView.Of(await library.AddAsync(StarterShot.Make(request.Name?.Trim() ?? ""), cancel))).WithName("NewShot");
+
+        shots.MapPost("/import", async (HttpRequest request, ShotLibrary library, CancellationToken cancel) =>
+            ShotView.Of(await library.AddAsync(ShotJson.ReadShot(await TextAsync(request, cancel)), cancel)))
+            .Accepts<object>("application/json").WithName("ImportShot");
+
+        shots.MapGet("/{id}", async (string id, ShotLibrary library, CancellationToken cancel) =>
+            DocumentView.Of(await library.OpenAsync(id, cancel))).WithName("OpenShot");
+
+        shots.MapGet("/{id}/journal", async (string id, ShotLibrary library, CancellationToken cancel, int after = 0) =>
+            (await library.JournalAsync(id, after, cancel)).Select(EntryView.Of).ToList()).WithName("Journal");
+
+        shots.MapPost("/{id}/journal", async Task<Results<Ok<Appended>, Conflict<Missed>>> (
+            string id, AppendRequest request, ShotLibrary library, Announcer announcer, CancellationToken cancel) =>
+        {
+            var entries = request.Entries.Select(e => ShotJson.Read<JournalEntry>(e.GetRawText(), "edit")).ToList();
+            try
+            {
+                var revision = await library.AppendAsync(id, request.Revision, entries, cancel);
+                await announcer.JournalAsync(id, revision);
+                return TypedResults.Ok(new Appended(revision));
+            }
+            catch (StaleException e)
+            {
+                return TypedResults.Conflict(new Missed(e.Revision, [.. e.Missed.Select(EntryView.Of)]));
+            }
+        }).WithName("Append");
+
+        shots.MapPut("/{id}/name", async (string id, NameRequest request, ShotLibrary library, Announcer announcer, CancellationToken cancel) =>
+        {
+            var (_, revision) = await library.CurrentAsync(id, cancel);
+            var after = await library.AppendAsync(id, revision, [new EditEntry(new SetShot(Name: request.Name))], cancel);
+            await announcer.JournalAsync(id, after);
+            return new Appended(after);
+        }).WithName("RenameShot");
+
+        shots.MapPost("/{id}/duplicate", async (string id, ShotLibrary library, CancellationToken cancel) =>
+            ShotView.Of(await library.DuplicateAsync(id, cancel))).WithName("DuplicateShot");
+
+        shots.MapDelete("/{id}", async (string id, ShotLibrary library, CancellationToken cancel) =>
+        {
+            await library.SetDeletedAsync(id, deleted: true, cancel);
+            return TypedResults.NoContent();
+        }).WithName("DeleteShot");
+
+        shots.MapPost("/{id}/undelete", async (string id, ShotLibrary library, CancellationToken cancel) =>
+        {
+            await library.SetDeletedAsync(id, deleted: false, cancel);
+            return TypedResults.NoContent();
+        }).WithName("UndeleteShot");
+
+        shots.MapGet("/{id}/file", async (string id, ShotLibrary library, CancellationToken cancel) =>
+        {
+            var (shot, _) = await library.CurrentAsync(id, cancel);
+            return TypedResults.File(Encoding.UTF8.GetBytes(ShotJson.Write(shot, indented: true)), "application/json", FileName(shot.Name));
+        }).WithName("ExportShot");
+
+        shots.MapGet("/{id}/thumbnail", async Task<IResult> (string id, ShotLibrary library, Thumbnails thumbnails, CancellationToken cancel) =>
+        {
+            var (shot, revision) = await library.CurrentAsync(id, cancel);
+            return shot.RenderCamera() is null ? TypedResults.NoContent() : TypedResults.Bytes(thumbnails.Of(id, revision, shot), "image/png");
+        }).WithName("Thumbnail");
+    }
+
+    private static async Task<string> TextAsync(HttpRequest request, CancellationToken cancel)
+    {
+        using var buffer = new MemoryStream();
+        var chunk = new byte[81920];
+        for (int read; (read = await request.Body.ReadAsync(chunk, cancel)) > 0;)
+        {
+            if (buffer.Length + read > MostBytes)
+            {
+                throw new Refusal($"The file is larger than {MostBytes >> 20} MB, more than a shot can be: check that it is the right one.");
+            }
+            buffer.Write(chunk, 0, read);
+        }
+        return Encoding.UTF8.GetString(buffer.GetBuffer(), 0, (int)buffer.Length).TrimStart('\uFEFF');
+    }
+
+    private static string FileName(string name) =>
+        string.Concat(name.Select(c => char.IsLetterOrDigit(c) || c is '-' or '_' ? c : '-')).Trim('-') + ".shot.json";
+}
+
+/// <summary>Small pictures of shots, kept in memory for their newest revision.</summary>
+public sealed class Thumbnails
+{
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, (int Revision, byte[] Png)> _made = new();
+
+    public byte[] Of(string id, int revision, Shot shot)
+    {
+        if (_made.TryGetValue(id, out var made) && made.Revision == revision)
+        {
+            return made.Png;
+        }
+        var height = Math.Clamp((int)(384 / shot.Size.Aspect), 1, 1024);
+        var frame = (shot.Range.First + shot.Range.Last) / 2;
+        var png = new FrameRenderer(shot).Render(frame, new(384, height), Quality.Preview, samples: 4).ToPng();
+        _made[id] = (revision, png);
+        return png;
+    }
+}
+
+/// <summary>What a new shot holds: light, ground and a camera, so that the first object can be seen and rendered.</summary>
+public static class StarterShot
+{
+    public static Shot Make(string name)
+    {
+        static System.Collections.Immutable.ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
+            System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
+        return Shot.Empty(name) with
+        {
+            Nodes =
+            [
+                new CameraNode
+                {
+                    Id = "camera", Name = "Camera",
+                    Channels = Channels(("transform.translate.x", 0), ("transform.translate.y", 1.9), ("transform.translate.z", 7), ("transform.rotate.x", -10), ("camera.fov", 35)),
+                },
+                new SunNode { Id = "sun", Name = "Sun", Channels = Channels(("transform.rotate.x", -50), ("transform.rotate.y", 35), ("light.strength", 2.4)) },
+                new MeshNode { Id = "ground", Name = "Ground", Shape = new Core.Geometry.PlaneShape(30, 30), Material = "ground-look", Locked = true },
+            ],
+            Materials = [new("ground-look", "Ground", Channels(("look.color.r", 0.42), ("look.color.g", 0.44), ("look.color.b", 0.42), ("look.roughness", 0.9)))],
+        };
+    }
+}

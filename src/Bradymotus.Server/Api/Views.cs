@@ -1,0 +1,68 @@
+using System.Text.Json;
+using Bradymotus.Server.Store;
+
+namespace Bradymotus.Server.Api;
+
+/// <summary>A shot in the library.</summary>
+public sealed record ShotView(string Id, string Name, DateTime Created, DateTime Changed, int Revision)
+{
+    public static ShotView Of(ShotRow row) => new(row.Id, row.Name, row.Created, row.Changed, row.Revision);
+}
+
+/// <summary>A shot, opened: a state and the journal after it.</summary>
+public sealed record DocumentView(string Id, int BaseRevision, JsonElement Base, IReadOnlyList<EntryView> Entries, int Revision)
+{
+    public static DocumentView Of(Document d) =>
+        new(d.Id, d.BaseRevision, Json.Element(d.BaseJson), [.. d.Entries.Select(EntryView.Of)], d.Revision);
+}
+
+/// <summary>A line of the journal.</summary>
+public sealed record EntryView(int Revision, string Label, DateTime Time, JsonElement Entry)
+{
+    public static EntryView Of(JournalRow row) => new(row.Revision, row.Label, row.Time, Json.Element(row.Json));
+}
+
+/// <summary>Entries to append after a revision.</summary>
+public sealed record AppendRequest(int Revision, JsonElement[] Entries);
+
+/// <summary>The newest revision.</summary>
+public sealed record Appended(int Revision);
+
+/// <summary>Why nothing was appended: what the sender has missed.</summary>
+public sealed record Missed(int Revision, IReadOnlyList<EntryView> Entries);
+
+/// <summary>A name.</summary>
+public sealed record NameRequest(string Name);
+
+/// <summary>How often a film repeats its sequence.</summary>
+public sealed record FilmRequest(int Times = 1);
+
+/// <summary>Whether a sequence is to be kept.</summary>
+public sealed record KeepRequest(bool Kept);
+
+/// <summary>A rendered sequence.</summary>
+public sealed record RenderView(
+    string Id, string ShotId, string ShotName, int ShotRevision, string Frames, int Width, int Height, string Quality, string? Camera,
+    string FileName, double FramesPerSecond, DateTime Created, string State, string? Message, bool Kept,
+    IReadOnlyList<RenderFrameView> FrameList, int Done, double MillisecondsPerFrame, double? SecondsLeft)
+{
+    public static RenderView Of(RenderRow r)
+    {
+        var frames = r.FrameRows.OrderBy(f => f.Frame).Select(f => new RenderFrameView(f.Frame, f.State == RenderState.Done, Math.Round(f.Milliseconds, 1))).ToList();
+        var done = frames.Where(f => f.Done).ToList();
+        var each = done.Count > 0 ? done.Average(f => f.Milliseconds) : 0;
+        var left = r.State is RenderState.Queued or RenderState.Running && done.Count > 0 ? each * (frames.Count - done.Count) / 1000 : (double?)null;
+        return new(r.Id, r.ShotId, r.ShotName, r.ShotRevision, r.Frames, r.Width, r.Height, Json.Camel(r.Quality), r.Camera,
+            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, frames, done.Count, Math.Round(each, 1), left);
+    }
+}
+
+/// <summary>One frame of it.</summary>
+public sealed record RenderFrameView(int Frame, bool Done, double Milliseconds);
+
+internal static class Json
+{
+    internal static JsonElement Element(string json) => JsonElement.Parse(json);
+
+    internal static string Camel(string name) => char.ToLowerInvariant(name[0]) + name[1..];
+}

@@ -1,0 +1,77 @@
+using Bradymotus.Core;
+using Bradymotus.Render.Pictures;
+using Bradymotus.Server.Store;
+using FFMpegCore;
+using FFMpegCore.Enums;
+using FFMpegCore.Exceptions;
+
+namespace Bradymotus.Server.Rendering;
+
+/// <summary>A sequence of pictures as an H.264 film, by the ffmpeg of the system.</summary>
+public sealed class Film(RenderQueue renders, DataFolder folder)
+{
+    /// <summary>Makes the film of all finished frames.</summary>
+    /// <param name="times">How often the sequence plays, one after the other.</param>
+    /// <returns>The path of the file.</returns>
+    /// <exception cref="Refusal">No frame is done, or ffmpeg is missing or fails.</exception>
+    public async Task<string> MakeAsync(string renderId, int times, CancellationToken cancel)
+    {
+        if (times is < 1 or > 100)
+        {
+            throw new Refusal($"A film cannot repeat {times} times: choose 1 to 100.");
+        }
+        var row = await renders.GetAsync(renderId, cancel);
+        var names = new FileNamePattern(row.FileName);
+        var files = row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame)
+            .Select(f => Path.Combine(folder.Render(renderId), names.Name(f.Frame))).ToList();
+        if (files.Count == 0)
+        {
+            throw new Refusal("There is no finished frame to make a film of: wait for the first one.");
+        }
+        var path = Path.Combine(folder.Render(renderId), "film.mp4");
+        await EncodeAsync(files, row.FramesPerSecond, times, path, cancel);
+        return path;
+    }
+
+    /// <summary>Encodes pictures in this order.</summary>
+    /// <exception cref="Refusal">ffmpeg is missing or fails.</exception>
+    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, CancellationToken cancel)
+    {
+        // A list by name, since the numbers of the frames may have gaps.
+        var list = path + ".txt";
+        var part = path + ".part.mp4";
+        var rate = framesPerSecond.ToString("R", System.Globalization.CultureInfo.InvariantCulture);
+        var lines = Enumerable.Repeat(pictures, times).SelectMany(p => p)
+            .Select(p => $"file '{p.Replace("'", "'\\''", StringComparison.Ordinal)}'\nduration {(1 / framesPerSecond).ToString("R", System.Globalization.CultureInfo.InvariantCulture)}");
+        try
+        {
+            await File.WriteAllTextAsync(list, string.Join('\n', lines) + "\n", cancel);
+            await FFMpegArguments
+                .FromFileInput(list, verifyExists: true, o => o.WithCustomArgument("-f concat -safe 0"))
+                .OutputToFile(part, overwrite: true, o => o
+                    .WithVideoCodec(VideoCodec.LibX264)
+                    .WithConstantRateFactor(17)
+                    // Even sides, and the colours of the pictures written down as what they are.
+                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart"))
+                .CancellableThrough(cancel)
+                .ProcessAsynchronously();
+            File.Move(part, path, overwrite: true);
+        }
+        catch (Exception e) when (e is System.ComponentModel.Win32Exception or Instances.Exceptions.InstanceFileNotFoundException || e.Message.Contains("No such file", StringComparison.Ordinal) && !IsInstalled())
+        {
+            throw new Refusal("Films are made by ffmpeg, which is not installed: run “apt-get install ffmpeg” and try again. The pictures are all there.", e);
+        }
+        catch (FFMpegException e)
+        {
+            throw new Refusal($"ffmpeg could not make the film: {e.FFMpegErrorOutput.Split('\n', StringSplitOptions.RemoveEmptyEntries).LastOrDefault() ?? e.Message}", e);
+        }
+        finally
+        {
+            File.Delete(list);
+            File.Delete(part);
+        }
+    }
+
+    private static bool IsInstalled() => (Environment.GetEnvironmentVariable("PATH") ?? "").Split(':')
+        .Any(p => p.Length > 0 && File.Exists(Path.Combine(p, "ffmpeg")));
+}

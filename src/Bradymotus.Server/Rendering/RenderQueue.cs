@@ -1,0 +1,220 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using Bradymotus.Core;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Core.Time;
+using Bradymotus.Render;
+using Bradymotus.Render.Pictures;
+using Bradymotus.Server.Store;
+using Hangfire;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+
+namespace Bradymotus.Server.Rendering;
+
+/// <summary>What shall be rendered.</summary>
+public sealed record RenderOrder(string ShotId, string Frames, int Width, int Height, string Quality, string? Camera, string? FileName);
+
+/// <summary>
+/// Rendered sequences. The rows of the database are the truth: which frames there are, which are done. A restart goes on where they say.
+/// </summary>
+public sealed partial class RenderQueue(
+    IDbContextFactory<StoreContext> contexts, ShotLibrary library, DataFolder folder, TimeProvider clock,
+    IBackgroundJobClient jobs, Live.Announcer announcer, ILogger<RenderQueue> log)
+{
+    private readonly ConcurrentDictionary<string, CancellationTokenSource> _running = new();
+
+    /// <summary>Checks an order and puts it into the queue.</summary>
+    /// <exception cref="Refusal">Size, frames, name, quality or camera cannot be used; nothing has been queued.</exception>
+    public async Task<RenderRow> OrderAsync(RenderOrder order, CancellationToken cancel)
+    {
+        var steps = FrameSteps.Parse(order.Frames);
+        var size = new PictureSize(order.Width, order.Height);
+        size.Validate();
+        var name = new FileNamePattern(order.FileName ?? "shot_####.png");
+        var quality = ParseQuality(order.Quality);
+        var (shot, revision) = await library.CurrentAsync(order.ShotId, cancel);
+        _ = new FrameRenderer(shot, order.Camera);
+        var row = new RenderRow
+        {
+            Id = Guid.NewGuid().ToString("N"),
+            ShotId = order.ShotId,
+            ShotName = shot.Name,
+            ShotRevision = revision,
+            ShotJson = ShotJson.Write(shot),
+            Frames = steps.ToString(),
+            Width = size.Width,
+            Height = size.Height,
+            Quality = quality,
+            Camera = order.Camera,
+            FileName = name.Text,
+            FramesPerSecond = shot.Rate.FramesPerSecond,
+            Created = clock.GetUtcNow().UtcDateTime,
+        };
+        foreach (var frame in steps.Frames())
+        {
+            row.FrameRows.Add(new() { RenderId = row.Id, Frame = frame });
+        }
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        db.Renders.Add(row);
+        await db.SaveChangesAsync(cancel);
+        Enqueue(row.Id);
+        await announcer.RenderAsync(row);
+        return row;
+    }
+
+    /// <summary>At start: everything that was not finished goes on.</summary>
+    public async Task ResumeUnfinishedAsync(CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var unfinished = await db.Renders.Where(r => r.State == RenderState.Queued || r.State == RenderState.Running)
+            .OrderBy(r => r.Created).Select(r => r.Id).ToListAsync(cancel);
+        foreach (var id in unfinished)
+        {
+            Enqueue(id);
+        }
+    }
+
+    /// <summary>Stops a render after at most a row of pixels. What is done stays.</summary>
+    public async Task CancelAsync(string id, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var row = await FindAsync(db, id, cancel);
+        if (row.State is RenderState.Queued or RenderState.Running)
+        {
+            row.State = RenderState.Cancelled;
+            await db.SaveChangesAsync(cancel);
+            if (_running.TryGetValue(id, out var running))
+            {
+                await running.CancelAsync();
+            }
+            await announcer.RenderAsync(row);
+        }
+    }
+
+    /// <summary>Goes on with a render that was cancelled or failed.</summary>
+    public async Task ResumeAsync(string id, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var row = await FindAsync(db, id, cancel);
+        if (row.State is RenderState.Cancelled or RenderState.Failed)
+        {
+            (row.State, row.Message) = (RenderState.Queued, null);
+            await db.SaveChangesAsync(cancel);
+            Enqueue(id);
+            await announcer.RenderAsync(row);
+        }
+    }
+
+    public async Task<RenderRow> SetKeptAsync(string id, bool kept, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var row = await FindAsync(db, id, cancel);
+        row.Kept = kept;
+        await db.SaveChangesAsync(cancel);
+        return row;
+    }
+
+    /// <summary>The newest first.</summary>
+    public async Task<List<RenderRow>> ListAsync(string? shotId, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await db.Renders.Where(r => shotId == null || r.ShotId == shotId).Include(r => r.FrameRows)
+            .OrderByDescending(r => r.Created).Take(200).AsNoTracking().AsSplitQuery().ToListAsync(cancel);
+    }
+
+    public async Task<RenderRow> GetAsync(string id, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await FindAsync(db, id, cancel);
+    }
+
+    /// <summary>The file of a finished frame.</summary>
+    /// <exception cref="NotFoundException">It is not there (yet).</exception>
+    public async Task<string> FileAsync(string id, int frame, CancellationToken cancel)
+    {
+        var row = await GetAsync(id, cancel);
+        var path = Path.Combine(folder.Render(id), new FileNamePattern(row.FileName).Name(frame));
+        return File.Exists(path) ? path : throw new NotFoundException("rendered frame", $"{id}/{frame}");
+    }
+
+    /// <summary>Renders what is left of a sequence. Called by the queue.</summary>
+    [AutomaticRetry(Attempts = 0)]
+    public async Task RunAsync(string id, CancellationToken shutdown)
+    {
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(shutdown);
+        if (!_running.TryAdd(id, stop))
+        {
+            return;
+        }
+        try
+        {
+            await RenderAsync(id, stop.Token);
+        }
+        catch (OperationCanceledException)
+        {
+            LogStopped(id);
+        }
+        catch (Exception e) when (e is Refusal or IOException or UnauthorizedAccessException or DbUpdateException)
+        {
+            await FailAsync(id, e.Message);
+        }
+        finally
+        {
+            _running.TryRemove(id, out _);
+        }
+    }
+
+    private async Task RenderAsync(string id, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var row = await FindAsync(db, id, cancel);
+        if (row.State is not (RenderState.Queued or RenderState.Running))
+        {
+            return;
+        }
+        row.State = RenderState.Running;
+        await db.SaveChangesAsync(cancel);
+        await announcer.RenderAsync(row);
+
+        Directory.CreateDirectory(folder.Render(id));
+        var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera);
+        var names = new FileNamePattern(row.FileName);
+        var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
+        foreach (var frame in row.FrameRows.OrderBy(f => f.Frame).Where(f => f.State != RenderState.Done).ToList())
+        {
+            cancel.ThrowIfCancellationRequested();
+            var watch = Stopwatch.StartNew();
+            var picture = renderer.Render(frame.Frame, new(row.Width, row.Height), quality, cancel: cancel);
+            picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame.Frame)));
+            (frame.State, frame.Milliseconds) = (RenderState.Done, watch.Elapsed.TotalMilliseconds);
+            await db.SaveChangesAsync(cancel);
+            await announcer.RenderAsync(row);
+        }
+        row.State = RenderState.Done;
+        await db.SaveChangesAsync(cancel);
+        await announcer.RenderAsync(row);
+    }
+
+    private async Task FailAsync(string id, string message)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var row = await FindAsync(db, id, CancellationToken.None);
+        (row.State, row.Message) = (RenderState.Failed, message);
+        await db.SaveChangesAsync();
+        await announcer.RenderAsync(row);
+    }
+
+    private void Enqueue(string id) => jobs.Enqueue<RenderQueue>(q => q.RunAsync(id, CancellationToken.None));
+
+    private static async Task<RenderRow> FindAsync(StoreContext db, string id, CancellationToken cancel) =>
+        await db.Renders.Include(r => r.FrameRows).SingleOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotFoundException("render", id);
+
+    private static string ParseQuality(string? text) => Enum.TryParse<Quality>(text, ignoreCase: true, out var quality) && Enum.IsDefined(quality) && !int.TryParse(text, out _)
+        ? quality.ToString()
+        : throw new Refusal($"The quality “{text}” is not known: use draft, preview or final.");
+
+    [LoggerMessage(LogLevel.Information, "Render {Id} stopped; its finished frames are kept.")]
+    private partial void LogStopped(string id);
+}

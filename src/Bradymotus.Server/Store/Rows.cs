@@ -1,0 +1,121 @@
+using System.ComponentModel.DataAnnotations;
+
+namespace Bradymotus.Server.Store;
+
+/// <summary>A shot of the library. Its states are in <see cref="SnapshotRow"/> and <see cref="JournalRow"/>.</summary>
+public sealed class ShotRow
+{
+    [Key, MaxLength(32)]
+    public required string Id { get; init; }
+
+    [MaxLength(200)]
+    public required string Name { get; set; }
+
+    public DateTime Created { get; init; }
+
+    public DateTime Changed { get; set; }
+
+    /// <summary>When it was put away; null while it is in the library.</summary>
+    public DateTime? Deleted { get; set; }
+
+    /// <summary>The newest line of the journal.</summary>
+    public int Revision { get; set; }
+}
+
+/// <summary>A whole state of a shot, so that it opens without replaying its whole journal.</summary>
+public sealed class SnapshotRow
+{
+    [MaxLength(32)]
+    public required string ShotId { get; init; }
+
+    public int Revision { get; init; }
+
+    public required string Json { get; init; }
+}
+
+/// <summary>One line of a shot's journal.</summary>
+public sealed class JournalRow
+{
+    [MaxLength(32)]
+    public required string ShotId { get; init; }
+
+    public int Revision { get; init; }
+
+    public required string Json { get; init; }
+
+    [MaxLength(300)]
+    public required string Label { get; init; }
+
+    public DateTime Time { get; init; }
+}
+
+/// <summary>How a render, or one frame of it, stands.</summary>
+public enum RenderState
+{
+    Queued,
+    Running,
+    Done,
+    Cancelled,
+    Failed,
+}
+
+/// <summary>A sequence that is rendered or shall be, with the state of the shot that makes it.</summary>
+public sealed class RenderRow
+{
+    [Key, MaxLength(32)]
+    public required string Id { get; init; }
+
+    [MaxLength(32)]
+    public required string ShotId { get; init; }
+
+    [MaxLength(200)]
+    public required string ShotName { get; init; }
+
+    public int ShotRevision { get; init; }
+
+    public required string ShotJson { get; init; }
+
+    [MaxLength(60)]
+    public required string Frames { get; init; }
+
+    public int Width { get; init; }
+
+    public int Height { get; init; }
+
+    [MaxLength(20)]
+    public required string Quality { get; init; }
+
+    [MaxLength(100)]
+    public string? Camera { get; init; }
+
+    [MaxLength(150)]
+    public required string FileName { get; init; }
+
+    public double FramesPerSecond { get; init; }
+
+    public DateTime Created { get; init; }
+
+    public RenderState State { get; set; }
+
+    [MaxLength(1000)]
+    public string? Message { get; set; }
+
+    /// <summary>Marked to be kept when old sequences are cleared away.</summary>
+    public bool Kept { get; set; }
+
+    public ICollection<RenderFrameRow> FrameRows { get; init; } = [];
+}
+
+/// <summary>One frame of a sequence.</summary>
+public sealed class RenderFrameRow
+{
+    [MaxLength(32)]
+    public required string RenderId { get; init; }
+
+    public int Frame { get; init; }
+
+    public RenderState State { get; set; }
+
+    /// <summary>How long it took.</summary>
+    public double Milliseconds { get; set; }
+}
