@@ -15,7 +15,7 @@ namespace Bradymotus.Cli;
 /// <summary>The commands that serve the interface.</summary>
 internal static class ServeCommands
 {
-    internal static IEnumerable<Command> All() => [ServeCommand("serve", demo: false), ServeCommand("demo", demo: true), FilmCommand()];
+    internal static IEnumerable<Command> All() => [ServeCommand("serve", demo: false), ServeCommand("demo", demo: true), FilmCommand(), OpenApiCommand()];
 
     private static Command ServeCommand(string name, bool demo)
     {
@@ -65,6 +65,28 @@ internal static class ServeCommands
                 await library.AddAsync(shot, cancel);
             }
         }
+    }
+
+    private static Command OpenApiCommand()
+    {
+        var command = new Command("openapi", "Writes the description of the API.");
+        command.SetAction(async (_, cancel) =>
+        {
+            var folder = Directory.CreateTempSubdirectory("bradymotus-");
+            try
+            {
+                await using var app = await BradymotusServer.BuildAsync(new(folder.FullName, 0, null, Quiet: true), cancel);
+                await app.StartAsync(cancel);
+                using var client = new HttpClient { BaseAddress = new(app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First()) };
+                Console.WriteLine(await client.GetStringAsync(new Uri("/openapi.json", UriKind.Relative), cancel));
+                await app.StopAsync(cancel);
+            }
+            finally
+            {
+                folder.Delete(recursive: true);
+            }
+        });
+        return command;
     }
 
     private static Command FilmCommand()

@@ -148,6 +148,16 @@ internal static partial class Bridge
         return values;
     }
 
+    /// <summary>A segment from 0 to 1, drawn small: evenly spaced values.</summary>
+    [JSExport]
+    internal static double[] EasePicture(string segmentJson)
+    {
+        var values = new double[41];
+        var segment = ShotJson.Read<Core.Curves.Segment>(segmentJson, "segment");
+        new Core.Curves.Curve([new(0, 0, segment), new(1, 1)]).Compiled().Sample(0, 1.0 / (values.Length - 1), values);
+        return values;
+    }
+
     /// <summary>The way of a node's pivot: x, y, z for each whole frame.</summary>
     [JSExport]
     internal static double[] Path(string node, int first, int last) => [.. Open.Path(node, first, Math.Min(last, first + 5000)).Select(f => (double)f)];

@@ -63,6 +63,7 @@ public static class BradymotusServer
             h.StopTimeout = TimeSpan.Zero;
         });
         builder.Services.AddSignalR(s => s.MaximumReceiveMessageSize = 64 << 10);
+        builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.Strict);
         builder.Services.AddProblemDetails();
         builder.Services.AddOpenApi();
         builder.Services.AddResponseCompression(c => c.MimeTypes = [.. Microsoft.AspNetCore.ResponseCompression.ResponseCompressionDefaults.MimeTypes, "application/wasm"]);

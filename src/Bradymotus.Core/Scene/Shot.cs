@@ -195,6 +195,7 @@ public readonly record struct PictureSize(int Width, int Height)
     /// <summary>The longest side that is rendered.</summary>
     public const int MostPixels = 16384;
 
+    [JsonIgnore]
     public double Aspect => (double)Width / Height;
 
     /// <exception cref="Refusal">A side is below 1 or above <see cref="MostPixels"/>.</exception>

@@ -59,6 +59,12 @@ public static class Schemas
         {
             return new JsonObject { ["type"] = "string", ["pattern"] = "^[A-Za-z0-9_-]+/.+$" };
         }
+        // The kind says what the rest is, so it is never left out.
+        if (schema is JsonObject { } o && o["properties"]?["kind"]?["const"] is not null)
+        {
+            var required = o["required"] as JsonArray ?? [];
+            o["required"] = new JsonArray(["kind", .. required.Select(r => (JsonNode?)r!.GetValue<string>()).Where(r => r!.GetValue<string>() != "kind")]);
+        }
         return schema;
     }
 

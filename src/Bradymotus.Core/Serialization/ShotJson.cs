@@ -18,6 +18,7 @@ namespace Bradymotus.Core.Serialization;
     DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
 [JsonSerializable(typeof(Shot))]
 [JsonSerializable(typeof(Curve))]
+[JsonSerializable(typeof(Segment))]
 [JsonSerializable(typeof(EaseSegment))]
 [JsonSerializable(typeof(Edit))]
 [JsonSerializable(typeof(JournalEntry))]

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json.Serialization;
 
 namespace Bradymotus.Core.Time;
 
@@ -8,6 +9,7 @@ public readonly record struct FrameRange(int First, int Last)
     /// <summary>The longest range that is taken, so that a slip of the finger does not fill a disk.</summary>
     public const int MostFrames = 1_000_000;
 
+    [JsonIgnore]
     public int Count => Last - First + 1;
 
     public bool Contains(double frame) => frame >= First && frame <= Last;

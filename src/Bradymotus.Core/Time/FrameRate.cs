@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json.Serialization;
 
 namespace Bradymotus.Core.Time;
 
@@ -8,6 +9,7 @@ public readonly record struct FrameRate(int Numerator, int Denominator = 1)
     /// <summary>24 frames a second, as film.</summary>
     public static FrameRate Film => new(24);
 
+    [JsonIgnore]
     public double FramesPerSecond => (double)Numerator / Denominator;
 
     /// <summary>Seconds from frame 0 to <paramref name="frame"/>.</summary>

@@ -1,0 +1,184 @@
+<script lang="ts">
+  import { CircleHelp, History as HistoryIcon, Moon, Redo2, Search, Sun, Undo2 } from '@lucide/svelte';
+  import { onMount } from 'svelte';
+  import { api, take } from './api/client';
+  import CommandSearch from './panels/CommandSearch.svelte';
+  import Help from './panels/Help.svelte';
+  import History from './panels/History.svelte';
+  import { importFile } from './panels/import';
+  import Library from './panels/Library.svelte';
+  import ShotSettings from './panels/ShotSettings.svelte';
+  import BlockPhase from './phases/BlockPhase.svelte';
+  import DeliverPhase from './phases/DeliverPhase.svelte';
+  import PolishPhase from './phases/PolishPhase.svelte';
+  import SetPhase from './phases/SetPhase.svelte';
+  import { run, shortcutOf, commands, tip } from './state/commands';
+  import { keepPreferences, preferences } from './state/preferences.svelte';
+  import { session, type Phase } from './state/session.svelte';
+  import { listen } from './state/shortcuts';
+  import { ui } from './state/ui.svelte';
+
+  let problem = $state('');
+  let dropping = $state(false);
+  keepPreferences();
+
+  const phases: { id: Phase; label: string; hint: string }[] = [
+    { id: 'set', label: 'Set', hint: 'build the scene, light it, frame it' },
+    { id: 'block', label: 'Block', hint: 'poses and timing' },
+    { id: 'polish', label: 'Polish', hint: 'curves, cycles, easing' },
+    { id: 'deliver', label: 'Deliver', hint: 'test, render, review' },
+  ];
+  const saved = $derived(
+    session.saveState === 'saved'
+      ? 'Saved'
+      : session.saveState === 'saving'
+        ? 'Saving…'
+        : `Server not reached: ${session.unsaved} kept here`,
+  );
+
+  onMount(() => {
+    void (async () => {
+      try {
+        await session.start();
+        const shots = await take(api.GET('/api/shots'));
+        const wanted = shots.find((s) => s.id === location.hash.slice(1)) ?? shots.at(-1);
+        if (wanted) await session.open(wanted.id);
+        else ui.dialog = 'library';
+      } catch (e) {
+        problem = (e as Error).message;
+      }
+    })();
+    Object.assign(window, { bradymotus: session });
+  });
+
+  // Changed shortcuts take effect at once.
+  $effect(() => {
+    void commands.map(shortcutOf);
+    return listen();
+  });
+
+  async function drop(e: DragEvent) {
+    dropping = false;
+    const file = e.dataTransfer?.files[0];
+    if (!file) return;
+    e.preventDefault();
+    try {
+      await importFile(file);
+    } catch (error) {
+      session.say((error as Error).message);
+    }
+  }
+</script>
+
+<svelte:window onbeforeunload={(e) => session.hasUnsaved && e.preventDefault()} />
+
+<div
+  class="relative flex h-full flex-col bg-base-100 text-base-content"
+  role="presentation"
+  ondragover={(e) => {
+    if (e.dataTransfer?.types.includes('Files')) {
+      e.preventDefault();
+      dropping = true;
+    }
+  }}
+  ondragleave={(e) => e.currentTarget === e.target && (dropping = false)}
+  ondrop={drop}
+>
+  <header class="flex h-11 shrink-0 items-center gap-2 border-b border-base-300 bg-base-200 px-3">
+    <span class="flex items-center gap-2 pr-1 font-semibold tracking-tight"
+      ><img src="/icon.svg" alt="" class="h-6 w-6" />Bradymotus</span
+    >
+    <button class="btn btn-ghost btn-sm max-w-52" title={tip('library')} onclick={() => run('library')}
+      ><span class="truncate">{session.scene.name || 'Shots'}</span></button
+    >
+    <nav class="join mx-2" aria-label="Phases">
+      {#each phases as p (p.id)}
+        <button
+          class="btn join-item btn-sm {session.phase === p.id ? 'btn-primary' : 'btn-neutral'}"
+          aria-current={session.phase === p.id ? 'page' : undefined}
+          title={tip(`phase.${p.id}`, `${p.label}: ${p.hint}`)}
+          onclick={() => (session.phase = p.id)}>{p.label}</button
+        >
+      {/each}
+    </nav>
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      aria-label="Undo"
+      title={tip('undo', session.history?.undoLabel ? `Undo: ${session.history.undoLabel}` : 'Nothing to undo')}
+      disabled={session.history?.undo == null}
+      onclick={() => run('undo')}><Undo2 size={16} /></button
+    >
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      aria-label="Redo"
+      title={tip('redo', session.history?.redoLabel ? `Redo: ${session.history.redoLabel}` : 'Nothing to redo')}
+      disabled={session.history?.redo == null}
+      onclick={() => run('redo')}><Redo2 size={16} /></button
+    >
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      aria-label="History"
+      title={tip('history')}
+      aria-pressed={ui.dialog === 'history'}
+      onclick={() => run('history')}><HistoryIcon size={16} /></button
+    >
+    <span
+      class="text-xs {session.saveState === 'waiting' ? 'font-semibold text-error' : 'text-base-content/75'}"
+      role="status"
+      data-testid="saved">{session.shotId ? saved : ''}</span
+    >
+    <span class="grow"></span>
+    <button class="btn btn-sm w-52 justify-start font-normal" title={tip('search')} onclick={() => run('search')}
+      ><Search size={14} />Search for a command</button
+    >
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      aria-label="Theme"
+      title="Theme: {preferences.theme}"
+      onclick={() => run('theme')}
+      >{#if preferences.theme === 'ink'}<Moon size={16} />{:else}<Sun size={16} />{/if}</button
+    >
+    <button class="btn btn-square btn-ghost btn-sm" aria-label="Help" title={tip('help')} onclick={() => run('help')}
+      ><CircleHelp size={16} /></button
+    >
+  </header>
+
+  {#if problem}
+    <div class="grid grow place-items-center p-8"><p class="max-w-md" role="alert">{problem}</p></div>
+  {:else if !session.engine}
+    <div class="grid grow place-items-center"><span class="loading loading-dots" aria-label="Starting"></span></div>
+  {:else if !session.shotId}
+    <div class="grid grow place-items-center p-8 text-center">
+      <div>
+        <p class="pb-3">No shot is open.</p>
+        <button class="btn btn-primary" onclick={() => run('library')}>Open or make one</button>
+      </div>
+    </div>
+  {:else}
+    <main class="relative flex min-h-0 grow flex-col">
+      {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
+        />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
+      {#if ui.dialog === 'history'}<History />{/if}
+    </main>
+  {/if}
+
+  {#if session.notice}
+    <div class="toast toast-center z-50 mb-12">
+      <div class="alert max-w-xl border border-base-300 bg-base-200 py-2 text-sm shadow-xl" role="status">
+        <span>{session.notice.text}</span>
+        {#if session.notice.undo}<button
+            class="btn btn-primary btn-xs"
+            onclick={() => (session.notice?.undo?.(), (session.notice = null))}>Undo</button
+          >{/if}
+      </div>
+    </div>
+  {/if}
+  {#if dropping}<div
+      class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"
+    >
+      Drop a shot file to open it
+    </div>{/if}
+</div>
+
+{#if ui.dialog === 'search'}<CommandSearch />{:else if ui.dialog === 'help'}<Help
+  />{:else if ui.dialog === 'library'}<Library />{:else if ui.dialog === 'shot'}<ShotSettings />{/if}

@@ -1,0 +1,159 @@
+<script lang="ts">
+  import { Bookmark, Columns2, Film, FolderOpen, Play, Square } from '@lucide/svelte';
+  import { api, take, type RenderView } from '../api/client';
+  import { session } from '../state/session.svelte';
+
+  let {
+    chosen,
+    compared,
+    onchoose,
+    oncompare,
+  }: {
+    chosen: string | null;
+    compared: string | null;
+    onchoose: (id: string) => void;
+    oncompare: (id: string) => void;
+  } = $props();
+
+  let folder = $state<{ id: string; path: string } | null>(null);
+  let filming = $state<string | null>(null);
+  let films = $state.raw<Record<string, string>>({});
+  let times = $state(1);
+
+  const words: Record<string, string> = {
+    queued: 'waiting',
+    running: 'rendering',
+    done: 'done',
+    cancelled: 'stopped',
+    failed: 'failed',
+  };
+  const left = (s: number) => (s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`);
+  const time = (t: string) => new Date(t).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' });
+
+  async function attempt(what: () => Promise<unknown>) {
+    try {
+      await what();
+    } catch (e) {
+      session.say((e as Error).message);
+    }
+  }
+
+  const at = (r: RenderView) => ({ params: { path: { id: r.id } } });
+  const cancel = (r: RenderView) => attempt(() => take(api.POST('/api/renders/{id}/cancel', at(r))));
+  const resume = (r: RenderView) => attempt(() => take(api.POST('/api/renders/{id}/resume', at(r))));
+  const keep = (r: RenderView) =>
+    attempt(async () =>
+      session.takeRender(await take(api.PUT('/api/renders/{id}/kept', { ...at(r), body: { kept: !r.kept } }))),
+    );
+  const reveal = (r: RenderView) =>
+    attempt(async () => (folder = { id: r.id, path: (await take(api.GET('/api/renders/{id}/folder', at(r)))).path }));
+  const film = (r: RenderView) =>
+    attempt(async () => {
+      filming = r.id;
+      try {
+        const made = await take(api.POST('/api/renders/{id}/film', { ...at(r), body: { times } }));
+        films = { ...films, [r.id]: made.url };
+      } finally {
+        filming = null;
+      }
+    });
+</script>
+
+<section class="p-3" aria-label="Dailies">
+  <h2 class="pb-2 font-semibold">Dailies</h2>
+  {#each session.renders as r (r.id)}
+    <article
+      class="mb-2 rounded-box border p-2 text-xs {r.id === chosen ? 'border-primary bg-base-200' : 'border-base-300'}"
+      data-render={r.id}
+      data-state={r.state}
+    >
+      <button
+        class="flex w-full items-center gap-2 text-left"
+        aria-label="Show {r.frames}, {r.quality}"
+        onclick={() => onchoose(r.id)}
+      >
+        {#if r.done > 0}
+          <img
+            class="h-12 w-20 shrink-0 rounded-sm object-cover"
+            src="/api/renders/{r.id}/frames/{r.frameList.find((f) => f.done)?.frame}"
+            alt=""
+          />
+        {:else}<span class="h-12 w-20 shrink-0 rounded-sm bg-base-300"></span>{/if}
+        <span class="min-w-0 grow">
+          <b class="block truncate text-[13px]">{r.frames} · {r.quality}</b>
+          <span class="block truncate">{r.width}×{r.height} · {r.fileName}</span>
+          <span class="text-base-content/75"
+            >{time(r.created)} · state {r.shotRevision} · {words[r.state]}{r.kept ? ' · kept' : ''}</span
+          >
+        </span>
+      </button>
+      {#if r.state === 'running' || r.state === 'queued'}
+        <progress
+          class="progress mt-2 w-full progress-primary"
+          value={r.done}
+          max={r.frameList.length}
+          aria-label="Rendered"
+        ></progress>
+        <div class="flex items-center justify-between">
+          <span data-testid="progress"
+            >{r.done} of {r.frameList.length}{r.done
+              ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each`
+              : ''}{r.secondsLeft != null ? ` · ${left(r.secondsLeft)}` : ''}</span
+          >
+          <button class="btn btn-xs" onclick={() => cancel(r)}><Square size={12} />Stop</button>
+        </div>
+      {:else}
+        {#if r.message}<p class="mt-1 rounded-field bg-error/20 p-1" role="alert">{r.message}</p>{/if}
+        <div class="mt-1 flex items-center gap-0.5">
+          <span class="grow text-base-content/75"
+            >{r.done} of {r.frameList.length}{r.done
+              ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each`
+              : ''}</span
+          >
+          {#if r.state !== 'done'}<button
+              class="btn btn-xs"
+              title="Go on with the frames that are missing"
+              onclick={() => resume(r)}><Play size={12} />Go on</button
+            >{/if}
+          <button
+            class="btn btn-square btn-ghost btn-xs {r.kept ? 'text-primary' : ''}"
+            aria-label="Keep"
+            aria-pressed={r.kept}
+            title={r.kept ? 'Kept' : 'Keep'}
+            onclick={() => keep(r)}><Bookmark size={14} /></button
+          >
+          <button
+            class="btn btn-square btn-ghost btn-xs {r.id === compared ? 'text-primary' : ''}"
+            aria-label="Compare"
+            aria-pressed={r.id === compared}
+            title="Compare with the one shown"
+            onclick={() => oncompare(r.id)}><Columns2 size={14} /></button
+          >
+          <button
+            class="btn btn-square btn-ghost btn-xs"
+            aria-label="Folder"
+            title="Where the pictures lie"
+            onclick={() => reveal(r)}><FolderOpen size={14} /></button
+          >
+          <button
+            class="btn btn-ghost btn-xs"
+            title="Make an H.264 film"
+            disabled={filming !== null || r.done === 0}
+            onclick={() => film(r)}><Film size={14} />{filming === r.id ? 'Making…' : 'Film'}</button
+          >
+        </div>
+        {#if films[r.id]}<a class="link mt-1 block link-secondary" href={films[r.id]} download>Fetch the film</a>{/if}
+        {#if folder?.id === r.id}<p class="mt-1 rounded-field bg-base-300 p-1 break-all select-text">
+            {folder.path}
+          </p>{/if}
+      {/if}
+    </article>
+  {:else}
+    <p class="text-sm text-base-content/80">Every sequence you render is kept here, newest first.</p>
+  {/each}
+  {#if session.renders.length > 0}
+    <label class="flex items-center gap-2 pt-1 text-xs"
+      >Films repeat <input class="input input-xs w-14" type="number" min="1" max="100" bind:value={times} /> times</label
+    >
+  {/if}
+</section>

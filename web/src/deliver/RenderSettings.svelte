@@ -1,0 +1,168 @@
+<script lang="ts">
+  import { Film, Image } from '@lucide/svelte';
+  import { api, take } from '../api/client';
+  import { session } from '../state/session.svelte';
+
+  let { onordered }: { onordered: (id: string) => void } = $props();
+
+  type Quality = 'draft' | 'preview' | 'final';
+  let quality = $state<Quality>('preview');
+  let size = $state<[number, number] | null>(null);
+  let frames = $state<string | null>(null);
+  let step = $state(1);
+  let loop = $state(false);
+  let name = $state('shot_####.png');
+  let camera = $state('');
+  let error = $state('');
+  let busy = $state(false);
+
+  const s = $derived(session.scene);
+  const sizes = $derived<[number, number][]>(
+    [
+      [s.width / 4, s.height / 4],
+      [s.width / 2, s.height / 2],
+      [s.width, s.height],
+    ].map(([w, h]) => [Math.round(w), Math.round(h)]),
+  );
+  const [width, height] = $derived(size ?? sizes[1]);
+  // The last picture of a loop is the first one again.
+  const last = $derived(loop ? Math.max(s.playFirst, s.playLast - 1) : s.playLast);
+  const range = $derived(frames ?? `${s.playFirst}-${last}`);
+  const count = $derived.by(() => {
+    const m = /^\s*(-?\d+)\s*(?:[-–]\s*(-?\d+))?\s*$/.exec(range);
+    if (!m) return 0;
+    return Math.max(0, Math.floor((Number(m[2] ?? m[1]) - Number(m[1])) / step) + 1);
+  });
+  const cameras = $derived(s.nodes.filter((n) => n.kind === 'camera'));
+  // What a frame of this quality took last, by its pixels.
+  const estimate = $derived.by(() => {
+    const like = session.renders.find((r) => r.quality === quality && r.done > 0);
+    return like ? (((like.millisecondsPerFrame / (like.width * like.height)) * width * height) / 1000) * count : null;
+  });
+  const qualities: { id: Quality; label: string; hint: string }[] = [
+    { id: 'draft', label: 'Draft', hint: 'one sample, simple light: is everything where it should be?' },
+    { id: 'preview', label: 'Preview', hint: 'soft shadows, a few samples: does it read?' },
+    { id: 'final', label: 'Final', hint: 'path traced, many samples: the picture itself' },
+  ];
+
+  const duration = (seconds: number) =>
+    seconds < 1
+      ? 'under 1 s'
+      : seconds < 90
+        ? `${Math.round(seconds)} s`
+        : seconds < 5400
+          ? `${Math.round(seconds / 60)} min`
+          : `${(seconds / 3600).toFixed(1)} h`;
+
+  async function order(which: string) {
+    error = '';
+    busy = true;
+    try {
+      const made = await take(
+        api.POST('/api/renders', {
+          body: {
+            shotId: session.shotId!,
+            frames: which,
+            width,
+            height,
+            quality,
+            camera: camera || null,
+            fileName: name,
+          },
+        }),
+      );
+      session.takeRender(made);
+      onordered(made.id);
+    } catch (e) {
+      error = (e as Error).message;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<section class="flex flex-col gap-3 p-3 text-sm" aria-label="Render settings">
+  <h2 class="font-semibold">Render</h2>
+  <div class="flex flex-col gap-1" role="radiogroup" aria-label="Quality">
+    {#each qualities as q (q.id)}
+      <button
+        class="rounded-field px-3 py-1.5 text-left {quality === q.id
+          ? 'bg-primary/25 outline-1 outline-primary'
+          : 'bg-base-200 hover:bg-base-300'}"
+        role="radio"
+        aria-checked={quality === q.id}
+        onclick={() => (quality = q.id)}
+      >
+        <b>{q.label}</b><span class="block text-xs text-base-content/80">{q.hint}</span>
+      </button>
+    {/each}
+  </div>
+  <label class="flex flex-col gap-1 text-xs"
+    >Camera
+    <select class="select select-sm" bind:value={camera}>
+      <option value="">{session.byId.get(s.camera ?? '')?.name ?? 'none'} (the shot's)</option>
+      {#each cameras as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
+    </select>
+  </label>
+  <div class="text-xs">
+    Size
+    <div class="mt-1 flex gap-1">
+      {#each sizes as [w, h], i (i)}<button
+          class="btn btn-xs grow {width === w && height === h ? 'btn-primary' : ''}"
+          onclick={() => (size = [w, h])}>{['Quarter', 'Half', 'Full'][i]}</button
+        >{/each}
+    </div>
+    <div class="mt-1 flex items-center gap-1">
+      <input
+        class="input input-sm w-20"
+        type="number"
+        aria-label="Width"
+        value={width}
+        onchange={(e) =>
+          (size = [Number(e.currentTarget.value), Math.round(Number(e.currentTarget.value) / (s.width / s.height))])}
+      />×
+      <input
+        class="input input-sm w-20"
+        type="number"
+        aria-label="Height"
+        value={height}
+        onchange={(e) =>
+          (size = [Math.round(Number(e.currentTarget.value) * (s.width / s.height)), Number(e.currentTarget.value)])}
+      />
+    </div>
+  </div>
+  <div class="text-xs">
+    Frames
+    <div class="mt-1 flex items-center gap-1">
+      <input
+        class="input input-sm w-28"
+        aria-label="Frames"
+        value={range}
+        onchange={(e) => (frames = e.currentTarget.value.trim() || null)}
+      />
+      every <input class="input input-sm w-14" type="number" min="1" aria-label="Step" bind:value={step} />
+    </div>
+    <label
+      class="mt-1 flex items-center gap-2"
+      title="The first and the last frame of a loop are the same picture: one fewer is rendered"
+      ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={loop} onchange={() => (frames = null)} />It is
+      a loop: leave out the last frame</label
+    >
+  </div>
+  <label class="flex flex-col gap-1 text-xs"
+    >File name (# is the frame's number)
+    <input class="input input-sm" bind:value={name} />
+  </label>
+  <p class="text-xs text-base-content/80" data-testid="estimate">
+    {count} frames of {width}×{height}{estimate !== null
+      ? `, about ${duration(estimate)}`
+      : ': render a still first to know how long they take'}
+  </p>
+  {#if error}<p class="rounded-field bg-error/20 p-2 text-xs" role="alert">{error}</p>{/if}
+  <button class="btn btn-sm" disabled={busy} onclick={() => order(String(session.frame))}
+    ><Image size={16} />Render frame {session.frame}</button
+  >
+  <button class="btn btn-primary btn-sm" disabled={busy} onclick={() => order(step > 1 ? `${range}/${step}` : range)}
+    ><Film size={16} />Render {range}</button
+  >
+</section>

@@ -1,0 +1,162 @@
+<script lang="ts">
+  import { ChevronLeft, ChevronRight, Columns2, Pause, Play, SplitSquareHorizontal } from '@lucide/svelte';
+  import type { RenderView } from '../api/client';
+
+  // Plays finished pictures from memory, at the rate they were made for.
+  let { sequence, other = null }: { sequence: RenderView; other?: RenderView | null } = $props();
+
+  let canvas: HTMLCanvasElement;
+  let at = $state(0);
+  let playing = $state(false);
+  let wipe = $state(0.5);
+  let mode = $state<'side' | 'wipe'>('side');
+  const pictures = new Map<string, ImageBitmap>();
+  let loaded = $state(0);
+
+  const frames = $derived(sequence.frameList.filter((f) => f.done).map((f) => f.frame));
+  const frame = $derived(frames.length > 0 ? frames[Math.min(at, frames.length - 1)] : null);
+  const key = (id: string, f: number) => `${id}/${f}`;
+
+  // Another sequence starts at its beginning.
+  let shownId = '';
+  $effect(() => {
+    if (sequence.id !== shownId) {
+      shownId = sequence.id;
+      at = 0;
+    }
+  });
+
+  // All finished pictures are fetched once, the shown one first.
+  $effect(() => {
+    let stopped = false;
+    const wanted = [sequence, other]
+      .filter((r) => r !== null)
+      .flatMap((r) => r.frameList.filter((f) => f.done).map((f) => ({ id: r.id, frame: f.frame })));
+    void (async () => {
+      for (const w of wanted) {
+        if (stopped) return;
+        const k = key(w.id, w.frame);
+        if (pictures.has(k)) continue;
+        const answer = await fetch(`/api/renders/${w.id}/frames/${w.frame}`);
+        if (!answer.ok) continue;
+        pictures.set(k, await createImageBitmap(await answer.blob()));
+        loaded++;
+      }
+    })();
+    return () => (stopped = true);
+  });
+
+  $effect(() => {
+    void [loaded, mode, wipe];
+    if (!canvas || frame === null) return;
+    const g = canvas.getContext('2d')!;
+    const a = pictures.get(key(sequence.id, frame));
+    const b = other ? pictures.get(key(other.id, frame)) : undefined;
+    const side = other !== null && mode === 'side';
+    const [w, h] = [sequence.width * (side ? 2 : 1), sequence.height];
+    if (canvas.width !== w || canvas.height !== h) [canvas.width, canvas.height] = [w, h];
+    g.clearRect(0, 0, w, h);
+    if (a) g.drawImage(a, 0, 0, sequence.width, h);
+    if (b && side) g.drawImage(b, sequence.width, 0, sequence.width, h);
+    else if (b) {
+      const x = Math.round(w * wipe);
+      g.drawImage(b, (b.width * x) / w, 0, b.width - (b.width * x) / w, b.height, x, 0, w - x, h);
+      g.fillRect(x, 0, 1, h);
+    }
+  });
+
+  $effect(() => {
+    if (!playing) return;
+    let request = 0;
+    const start = performance.now();
+    const from = at;
+    const tick = (now: number) => {
+      if (frames.length > 0)
+        at = (from + Math.floor(((now - start) / 1000) * sequence.framesPerSecond)) % frames.length;
+      request = requestAnimationFrame(tick);
+    };
+    request = requestAnimationFrame(tick);
+    return () => cancelAnimationFrame(request);
+  });
+
+  const step = (by: number) => {
+    playing = false;
+    if (frames.length > 0) at = (at + by + frames.length) % frames.length;
+  };
+</script>
+
+<section class="flex h-full flex-col bg-(--stage)" aria-label="Picture">
+  <div class="grid min-h-0 grow place-items-center p-3">
+    {#if frame === null}
+      <p class="text-sm">The first frame is on its way…</p>
+    {/if}
+    <canvas
+      bind:this={canvas}
+      class="max-h-full max-w-full object-contain {frame === null ? 'hidden' : ''}"
+      style="max-height:calc(100vh - 170px)"
+      aria-label="Frame {frame}"
+      data-testid="picture"
+    ></canvas>
+  </div>
+  <div
+    class="flex h-12 shrink-0 items-center gap-2 border-t border-base-300 bg-base-200 px-3"
+    role="toolbar"
+    aria-label="Sequence"
+  >
+    <button
+      class="btn btn-square btn-primary btn-sm"
+      aria-label={playing ? 'Stop the sequence' : 'Play the sequence'}
+      title={playing ? 'Stop' : 'Play'}
+      onclick={() => (playing = !playing)}
+      >{#if playing}<Pause size={16} />{:else}<Play size={16} />{/if}</button
+    >
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      aria-label="One picture back"
+      title="One picture back"
+      onclick={() => step(-1)}><ChevronLeft size={16} /></button
+    >
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      aria-label="One picture on"
+      title="One picture on"
+      onclick={() => step(1)}><ChevronRight size={16} /></button
+    >
+    <input
+      type="range"
+      class="range range-primary range-xs grow"
+      min="0"
+      max={Math.max(0, frames.length - 1)}
+      bind:value={at}
+      aria-label="Picture"
+      oninput={() => (playing = false)}
+    />
+    <span class="w-24 text-right text-xs" data-testid="sequence-frame">frame {frame ?? '–'}</span>
+    <span class="w-16 text-right text-xs text-base-content/75"
+      >{Math.round(sequence.framesPerSecond * 100) / 100} fps</span
+    >
+    {#if other}
+      <button
+        class="btn btn-square btn-sm {mode === 'side' ? 'btn-primary' : 'btn-ghost'}"
+        aria-label="Side by side"
+        title="Side by side"
+        onclick={() => (mode = 'side')}><Columns2 size={16} /></button
+      >
+      <button
+        class="btn btn-square btn-sm {mode === 'wipe' ? 'btn-primary' : 'btn-ghost'}"
+        aria-label="Wipe"
+        title="Wipe"
+        onclick={() => (mode = 'wipe')}><SplitSquareHorizontal size={16} /></button
+      >
+      {#if mode === 'wipe'}<input
+          type="range"
+          class="range range-xs w-24"
+          min="0"
+          max="1"
+          step="0.01"
+          bind:value={wipe}
+          aria-label="Wipe position"
+        />{/if}
+    {/if}
+  </div>
+</section>

@@ -1,0 +1,33 @@
+<script lang="ts">
+  import { Color } from 'three';
+  import { addressOf, type ChannelView } from '../engine/engine';
+  import { session } from '../state/session.svelte';
+
+  // The three channels of a colour, as one swatch. Channels hold linear light; a swatch shows sRGB.
+  let { channels, label }: { channels: ChannelView[]; label: string } = $props();
+
+  const hex = $derived.by(() => {
+    void session.evaluated;
+    const [r, g, b] = channels.map((c) => Math.min(1, Math.max(0, session.engine?.values[c.index] ?? 0)));
+    return `#${new Color(r, g, b).getHexString()}`;
+  });
+
+  function set(value: string, commit: boolean) {
+    const c = new Color(value);
+    session.pose(
+      [c.r, c.g, c.b].map((v, i) => ({ address: addressOf(channels[i]), value: Math.round(v * 1e5) / 1e5 })),
+      commit,
+    );
+  }
+</script>
+
+<label class="flex h-8 items-center gap-2 px-2 text-xs">
+  <span class="w-6"></span><span class="w-24">{label}</span>
+  <input
+    type="color"
+    class="h-6 grow cursor-pointer rounded-field border border-base-300"
+    value={hex}
+    oninput={(e) => set(e.currentTarget.value, false)}
+    onchange={(e) => set(e.currentTarget.value, true)}
+  />
+</label>

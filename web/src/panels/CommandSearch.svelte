@@ -1,0 +1,73 @@
+<script lang="ts">
+  import Fuse from 'fuse.js';
+  import { commands, readable, shortcutOf } from '../state/commands';
+  import { session } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
+  import Dialog from './Dialog.svelte';
+
+  let query = $state('');
+  let at = $state(0);
+
+  interface Found {
+    title: string;
+    group: string;
+    keys: string;
+    run(): void;
+  }
+  const all: Found[] = [
+    ...commands.map((c) => ({ title: c.title, group: c.group, keys: shortcutOf(c), run: c.run })),
+    ...session.scene.nodes.map((n) => ({
+      title: `Select ${n.name}`,
+      group: 'Objects',
+      keys: '',
+      run: () => session.select([n.id]),
+    })),
+  ];
+  const fuse = new Fuse(all, { keys: ['title', 'group'], threshold: 0.4, ignoreLocation: true });
+  const found = $derived(query ? fuse.search(query, { limit: 30 }).map((r) => r.item) : all.slice(0, 30));
+
+  function go(item: Found | undefined) {
+    ui.dialog = null;
+    item?.run();
+  }
+
+  function keydown(e: KeyboardEvent) {
+    if (e.key === 'ArrowDown') at = Math.min(at + 1, found.length - 1);
+    else if (e.key === 'ArrowUp') at = Math.max(at - 1, 0);
+    else if (e.key === 'Enter') go(found[at]);
+    else return;
+    e.preventDefault();
+    document.getElementById(`command-${at}`)?.scrollIntoView({ block: 'nearest' });
+  }
+</script>
+
+<Dialog title="Search for a command">
+  <!-- svelte-ignore a11y_autofocus -->
+  <input
+    class="input w-full"
+    placeholder="What do you want to do?"
+    aria-label="Command"
+    autofocus
+    bind:value={query}
+    oninput={() => (at = 0)}
+    onkeydown={keydown}
+  />
+  <ul class="mt-2 flex h-80 flex-col overflow-y-auto" role="listbox" aria-label="Commands">
+    {#each found as item, i (item.group + item.title + i)}
+      <li>
+        <button
+          id="command-{i}"
+          role="option"
+          aria-selected={i === at}
+          class="flex w-full items-center justify-between rounded-field px-3 py-1.5 text-left {i === at
+            ? 'bg-primary/25'
+            : 'hover:bg-base-200'}"
+          onclick={() => go(item)}
+        >
+          <span>{item.title} <span class="text-xs text-base-content/75">{item.group}</span></span>
+          {#if item.keys}<kbd class="kbd kbd-sm">{readable(item.keys)}</kbd>{/if}
+        </button>
+      </li>
+    {:else}<li class="p-3 text-sm">Nothing of that name. Try another word.</li>{/each}
+  </ul>
+</Dialog>

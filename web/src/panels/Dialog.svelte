@@ -1,0 +1,32 @@
+<script lang="ts">
+  import { X } from '@lucide/svelte';
+  import type { Snippet } from 'svelte';
+  import { ui } from '../state/ui.svelte';
+
+  let { title, wide = false, children }: { title: string; wide?: boolean; children: Snippet } = $props();
+  let dialog: HTMLDialogElement;
+
+  $effect(() => {
+    dialog.showModal();
+  });
+</script>
+
+<dialog bind:this={dialog} class="modal" onclose={() => (ui.dialog = null)} aria-label={title}>
+  <div
+    class="modal-box flex max-h-[85vh] flex-col border border-base-300 bg-base-100 p-0 {wide
+      ? 'w-[920px] max-w-[92vw]'
+      : 'w-[560px]'}"
+  >
+    <header class="flex items-center justify-between border-b border-base-300 px-4 py-2">
+      <h2 class="font-semibold">{title}</h2>
+      <button
+        class="btn btn-square btn-ghost btn-sm"
+        aria-label="Close"
+        title="Close (Esc)"
+        onclick={() => dialog.close()}><X size={16} /></button
+      >
+    </header>
+    <div class="min-h-0 grow overflow-y-auto p-4">{@render children()}</div>
+  </div>
+  <form method="dialog" class="modal-backdrop"><button aria-label="Close the dialog">close</button></form>
+</dialog>

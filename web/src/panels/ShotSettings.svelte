@@ -1,0 +1,123 @@
+<script lang="ts">
+  import type { Edit } from '../engine/engine';
+  import { session } from '../state/session.svelte';
+  import Dialog from './Dialog.svelte';
+
+  const s = $derived(session.scene);
+  const rates = [
+    { label: '24: film', n: 24, d: 1 },
+    { label: '25: television', n: 25, d: 1 },
+    { label: '30: television', n: 30, d: 1 },
+    { label: '12: twos', n: 12, d: 1 },
+    { label: '23.976', n: 24000, d: 1001 },
+    { label: '29.97', n: 30000, d: 1001 },
+    { label: '60', n: 60, d: 1 },
+  ];
+  const sizes = [
+    [640, 360],
+    [1280, 720],
+    [1920, 1080],
+    [960, 720],
+    [1440, 1080],
+  ];
+  let keepRatio = $state(true);
+
+  const set = (edit: Record<string, unknown>) => session.commit({ kind: 'setShot', ...edit } as Edit);
+  function rate(text: string) {
+    const [numerator, denominator] = text.split('/').map(Number);
+    set({ rate: { numerator, denominator } });
+  }
+  function size(side: 'width' | 'height', value: number) {
+    const ratio = s.width / s.height;
+    const width = side === 'width' ? value : keepRatio ? Math.round(value * ratio) : s.width;
+    const height = side === 'height' ? value : keepRatio ? Math.round(value / ratio) : s.height;
+    set({ size: { width, height } });
+  }
+</script>
+
+<Dialog title="Time and size of the shot">
+  <div class="grid grid-cols-[9rem_1fr] items-center gap-3 text-sm">
+    <label for="shot-name">Name</label>
+    <input
+      id="shot-name"
+      class="input input-sm"
+      value={s.name}
+      onchange={(e) => set({ name: e.currentTarget.value })}
+    />
+    <label for="shot-rate">Frames a second</label>
+    <select
+      id="shot-rate"
+      class="select select-sm"
+      value="{s.rateNumerator}/{s.rateDenominator}"
+      onchange={(e) => rate(e.currentTarget.value)}
+    >
+      {#if !rates.some((r) => r.n === s.rateNumerator && r.d === s.rateDenominator)}<option
+          value="{s.rateNumerator}/{s.rateDenominator}">{s.rate}</option
+        >{/if}
+      {#each rates as r (r.label)}<option value="{r.n}/{r.d}">{r.label}</option>{/each}
+    </select>
+    <label for="shot-first">First and last frame</label>
+    <div class="flex items-center gap-2">
+      <input
+        id="shot-first"
+        type="number"
+        class="input input-sm w-24"
+        value={s.first}
+        onchange={(e) => set({ range: { first: Number(e.currentTarget.value), last: s.last } })}
+      />
+      <input
+        aria-label="Last frame"
+        type="number"
+        class="input input-sm w-24"
+        value={s.last}
+        onchange={(e) => set({ range: { first: s.first, last: Number(e.currentTarget.value) } })}
+      />
+      <span class="text-xs">{s.last - s.first + 1} frames, {((s.last - s.first + 1) / s.rate).toFixed(2)} s</span>
+    </div>
+    <label for="play-first">Plays from and to</label>
+    <div class="flex items-center gap-2">
+      <input
+        id="play-first"
+        type="number"
+        class="input input-sm w-24"
+        value={s.playFirst}
+        onchange={(e) => set({ playRange: { first: Number(e.currentTarget.value), last: s.playLast } })}
+      />
+      <input
+        aria-label="Plays to"
+        type="number"
+        class="input input-sm w-24"
+        value={s.playLast}
+        onchange={(e) => set({ playRange: { first: s.playFirst, last: Number(e.currentTarget.value) } })}
+      />
+      <button class="btn btn-sm" disabled={!s.hasPlayRange} onclick={() => set({ wholeRange: true })}>All</button>
+    </div>
+    <label for="shot-width">Width and height</label>
+    <div class="flex items-center gap-2">
+      <input
+        id="shot-width"
+        type="number"
+        class="input input-sm w-24"
+        value={s.width}
+        onchange={(e) => size('width', Number(e.currentTarget.value))}
+      />
+      <input
+        aria-label="Height"
+        type="number"
+        class="input input-sm w-24"
+        value={s.height}
+        onchange={(e) => size('height', Number(e.currentTarget.value))}
+      />
+      <label class="flex items-center gap-1 text-xs"
+        ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={keepRatio} />keep ratio</label
+      >
+    </div>
+    <span></span>
+    <div class="flex flex-wrap gap-1">
+      {#each sizes as [w, h] (`${w}x${h}`)}<button
+          class="btn btn-xs {s.width === w && s.height === h ? 'btn-primary' : ''}"
+          onclick={() => set({ size: { width: w, height: h } })}>{w}×{h}</button
+        >{/each}
+    </div>
+  </div>
+</Dialog>

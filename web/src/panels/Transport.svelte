@@ -1,0 +1,143 @@
+<script lang="ts">
+  import {
+    ChevronFirst,
+    ChevronLast,
+    CircleDot,
+    Pause,
+    Play,
+    Repeat,
+    Repeat1,
+    SkipBack,
+    SkipForward,
+    StepBack,
+    StepForward,
+    ArrowLeftRight,
+  } from '@lucide/svelte';
+  import { run, tip } from '../state/commands';
+  import { preferences } from '../state/preferences.svelte';
+  import { session } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
+  import NumberField from './NumberField.svelte';
+
+  let { ruler = true }: { ruler?: boolean } = $props();
+  let track = $state<HTMLDivElement>();
+
+  const scene = $derived(session.scene);
+  const share = (frame: number) => `${(100 * (frame - scene.first)) / Math.max(1, scene.last - scene.first)}%`;
+  const keyFrames = $derived.by(() => {
+    const owners = session.selection.length > 0 ? session.selection : [...session.channelsByOwner.keys()];
+    return [...new Set(owners.flatMap((id) => (session.channelsByOwner.get(id) ?? []).flatMap((c) => c.keys)))].filter(
+      (f) => f >= scene.first && f <= scene.last,
+    );
+  });
+  const next = { loop: 'once', once: 'backForth', backForth: 'loop' } as const;
+  const loopWords = { loop: 'Plays round and round', once: 'Plays once', backForth: 'Plays back and forth' };
+
+  function scrub(e: PointerEvent) {
+    if (e.buttons !== 1 || !track) return;
+    track.setPointerCapture(e.pointerId);
+    session.player.stop();
+    const rect = track.getBoundingClientRect();
+    const at = scene.first + ((e.clientX - rect.left) / rect.width) * (scene.last - scene.first);
+    session.goTo(Math.min(scene.last, Math.max(scene.first, at)));
+  }
+</script>
+
+<div
+  class="flex h-12 shrink-0 items-center gap-2 border-t border-base-300 bg-base-200 px-3"
+  role="toolbar"
+  aria-label="Transport"
+>
+  <div class="flex items-center">
+    {#each [{ id: 'first', icon: ChevronFirst }, { id: 'previousKey', icon: SkipBack }, { id: 'back', icon: StepBack }] as { id, icon: Icon } (id)}
+      <button class="btn btn-square btn-ghost btn-sm" title={tip(id)} aria-label={tip(id)} onclick={() => run(id)}
+        ><Icon size={16} /></button
+      >
+    {/each}
+    <button
+      class="btn btn-square btn-primary btn-sm"
+      title={tip('play')}
+      aria-label={session.player.playing ? 'Stop' : 'Play'}
+      onclick={() => run('play')}
+    >
+      {#if session.player.playing}<Pause size={16} />{:else}<Play size={16} />{/if}
+    </button>
+    {#each [{ id: 'next', icon: StepForward }, { id: 'nextKey', icon: SkipForward }, { id: 'last', icon: ChevronLast }] as { id, icon: Icon } (id)}
+      <button class="btn btn-square btn-ghost btn-sm" title={tip(id)} aria-label={tip(id)} onclick={() => run(id)}
+        ><Icon size={16} /></button
+      >
+    {/each}
+  </div>
+  <div class="w-20" data-testid="frame">
+    <NumberField
+      value={session.frame}
+      step={0.25}
+      label="Frame"
+      oncommit={(v) => session.goTo(v)}
+      ontry={(v) => session.goTo(v)}
+    />
+  </div>
+  <span class="w-14 text-xs text-base-content/75">{(session.frame / scene.rate).toFixed(2)} s</span>
+  {#if ruler}
+    <div
+      bind:this={track}
+      class="relative h-8 min-w-0 grow cursor-col-resize rounded-field bg-base-100"
+      role="slider"
+      tabindex="-1"
+      aria-label="Playhead"
+      aria-valuemin={scene.first}
+      aria-valuemax={scene.last}
+      aria-valuenow={session.frame}
+      onpointerdown={scrub}
+      onpointermove={scrub}
+    >
+      <div
+        class="absolute inset-y-0 rounded-field bg-primary/15"
+        style="left:{share(scene.playFirst)};right:calc(100% - {share(scene.playLast)})"
+      ></div>
+      {#each keyFrames as f (f)}<div
+          class="absolute top-2 h-4 w-[5px] -translate-x-1/2 rounded-full bg-secondary"
+          style="left:{share(f)}"
+        ></div>{/each}
+      <div class="absolute inset-y-0 w-0.5 -translate-x-1/2 bg-primary" style="left:{share(session.frame)}"></div>
+      <span class="absolute bottom-0 left-1 text-xs text-base-content/75">{scene.first}</span>
+      <span class="absolute right-1 bottom-0 text-xs text-base-content/75">{scene.last}</span>
+    </div>
+  {:else}<div class="grow"></div>{/if}
+  <button
+    class="btn btn-sm {session.autoKey ? 'btn-primary' : 'btn-ghost'}"
+    title={tip(
+      'autoKey',
+      session.autoKey ? 'Automatic keying is on: every change becomes a key' : 'Automatic keying is off',
+    )}
+    aria-pressed={session.autoKey}
+    onclick={() => run('autoKey')}><CircleDot size={16} />Auto</button
+  >
+  <button
+    class="btn btn-square btn-ghost btn-sm"
+    title={loopWords[preferences.loop]}
+    aria-label={loopWords[preferences.loop]}
+    onclick={() => (preferences.loop = next[preferences.loop])}
+  >
+    {#if preferences.loop === 'loop'}<Repeat size={16} />{:else if preferences.loop === 'once'}<Repeat1
+        size={16}
+      />{:else}<ArrowLeftRight size={16} />{/if}
+  </button>
+  <button
+    class="btn btn-ghost btn-sm w-28"
+    title={preferences.trueSpeed
+      ? 'True speed: pictures are dropped to keep time'
+      : 'Every frame: each picture is shown, however long it takes'}
+    onclick={() => (preferences.trueSpeed = !preferences.trueSpeed)}
+    >{preferences.trueSpeed ? 'True speed' : 'Every frame'}</button
+  >
+  <button
+    class="btn btn-ghost btn-sm w-24"
+    title="Frames a second: reached / wanted. Click for time and size of the shot."
+    onclick={() => (ui.dialog = 'shot')}
+    data-testid="rate"
+    >{session.player.playing && session.player.rate ? `${session.player.rate.toFixed(1)} / ` : ''}{Math.round(
+      scene.rate * 100,
+    ) / 100} fps</button
+  >
+</div>

@@ -1,0 +1,183 @@
+<script lang="ts">
+  import { Plus, X } from '@lucide/svelte';
+  import type { ChannelView, Edit, Family } from '../engine/engine';
+  import { session } from '../state/session.svelte';
+  import ChannelRow from './ChannelRow.svelte';
+  import ColourRow from './ColourRow.svelte';
+  import NumberField from './NumberField.svelte';
+
+  const node = $derived(session.selectedNodes.at(-1));
+  const title = $derived(
+    session.selectedNodes.length > 1 ? `${session.selectedNodes.length} objects` : (node?.name ?? 'Sky and exposure'),
+  );
+  const families: { family: Family; label: string }[] = [
+    { family: 'move', label: 'Move' },
+    { family: 'turn', label: 'Turn' },
+    { family: 'scale', label: 'Scale' },
+    { family: 'shape', label: 'Shape' },
+    { family: 'look', label: 'Look' },
+  ];
+  const own = $derived(session.channelsByOwner.get(node?.id ?? 'world') ?? []);
+  const look = $derived(
+    (node?.data.material as string | undefined)
+      ? (session.channelsByOwner.get(node!.data.material as string) ?? [])
+      : [],
+  );
+  const material = $derived(session.scene.materials.find((m) => m.id === node?.data.material));
+  const shape = $derived(node?.data.shape as Record<string, number | string> | undefined);
+  const deformers = $derived((node?.data.deformers ?? []) as { kind: string; id: string }[]);
+
+  const others = (c: ChannelView) =>
+    session.selectedNodes
+      .filter((n) => n.id !== node?.id)
+      .flatMap((n) => (session.channelsByOwner.get(n.id) ?? []).filter((o) => o.path === c.path));
+
+  /** Channels in order, three of a colour together. */
+  function grouped(channels: ChannelView[]): ({ one: ChannelView } | { colour: ChannelView[]; label: string })[] {
+    const out: ({ one: ChannelView } | { colour: ChannelView[]; label: string })[] = [];
+    for (let i = 0; i < channels.length; i++) {
+      if (channels[i].path.endsWith('.r') && channels[i + 2]?.path.endsWith('.b'))
+        out.push({ colour: channels.slice(i, i + 3), label: channels[i].label.replace(/ R$/, '') });
+      out.push({ one: channels[i] });
+    }
+    return out;
+  }
+
+  const replace = (change: Record<string, unknown>) =>
+    session.commit({ kind: 'replaceNode', node: { ...node!.data, ...change } } as unknown as Edit);
+
+  const measures: Record<string, string> = {
+    width: 'Width',
+    height: 'Height',
+    depth: 'Depth',
+    radius: 'Radius',
+    topRadius: 'Top radius',
+    tube: 'Tube',
+    segments: 'Segments',
+    rings: 'Rings',
+    divisions: 'Divisions',
+  };
+  const usual: Record<string, Record<string, number>> = {
+    box: { width: 1, height: 1, depth: 1, divisions: 1 },
+    sphere: { radius: 0.5, segments: 48, rings: 24 },
+    cylinder: { radius: 0.5, topRadius: 0.5, height: 1, segments: 48, rings: 1 },
+    torus: { radius: 0.5, tube: 0.15, segments: 64, rings: 24 },
+    plane: { width: 10, depth: 10, divisions: 1 },
+  };
+  const whole = (name: string) => ['segments', 'rings', 'divisions'].includes(name);
+
+  function addDeformer(kind: string) {
+    let n = deformers.length + 1;
+    while (deformers.some((d) => d.id === `${kind}${n}`)) n++;
+    replace({ deformers: [...deformers, { kind, id: `${kind}${n}` }] });
+  }
+</script>
+
+<section class="flex h-full flex-col bg-base-100" aria-label="Values">
+  <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
+    <h2 class="truncate text-sm font-semibold" {title}>{title}</h2>
+    <span class="text-xs text-base-content/75">frame {session.frame}</span>
+  </header>
+  <div class="grow overflow-y-auto pb-4">
+    {#each families as { family, label } (family)}
+      {@const channels = own.filter((c) => c.family === family)}
+      {#if channels.length > 0}
+        <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
+          <span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}
+        </h3>
+        {#each grouped(channels) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
+          {#if 'one' in item}<ChannelRow channel={item.one} others={others(item.one)} />{:else}<ColourRow
+              channels={item.colour}
+              label={item.label}
+            />{/if}
+        {/each}
+      {/if}
+    {/each}
+    {#if shape && node}
+      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Form</h3>
+      {#each Object.entries(usual[shape.kind as string] ?? {}) as [name, standard] (name)}
+        <div class="flex h-7 items-center gap-2 px-2 text-xs">
+          <span class="w-6"></span><span class="w-24">{measures[name]}</span>
+          <div class="grow">
+            <NumberField
+              value={Number(shape[name] ?? standard)}
+              step={whole(name) ? 0.2 : 0.01}
+              unit={whole(name) ? '' : 'm'}
+              label={measures[name]}
+              oncommit={(v) => replace({ shape: { ...shape, [name]: whole(name) ? Math.round(v) : v } })}
+            />
+          </div>
+        </div>
+      {/each}
+      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Bent by</h3>
+      {#each deformers as d (d.id)}
+        <div class="flex h-7 items-center justify-between px-3 text-xs">
+          {d.kind === 'twist' ? 'Twist' : 'Squash and stretch'}
+          <button
+            class="btn btn-square btn-ghost btn-xs"
+            aria-label="Remove {d.kind}"
+            title="Remove, with its keys"
+            onclick={() => replace({ deformers: deformers.filter((x) => x.id !== d.id) })}><X size={14} /></button
+          >
+        </div>
+      {/each}
+      <div class="flex gap-1 px-3">
+        <button class="btn btn-xs" onclick={() => addDeformer('twist')}><Plus size={12} />Twist</button>
+        <button class="btn btn-xs" onclick={() => addDeformer('squash')}><Plus size={12} />Squash</button>
+      </div>
+    {/if}
+    {#if material}
+      <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
+        <span class="h-2 w-2 rounded-full" style="background:var(--family-look)"></span>Surface: {material.name}
+      </h3>
+      <div class="px-3 pb-1">
+        <select
+          class="select select-xs w-full"
+          aria-label="Surface"
+          value={material.id}
+          onchange={(e) => replace({ material: e.currentTarget.value })}
+        >
+          {#each session.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
+        </select>
+      </div>
+      {#each grouped(look) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
+        {#if 'one' in item}<ChannelRow channel={item.one} />{:else}<ColourRow
+            channels={item.colour}
+            label={item.label}
+          />{/if}
+      {/each}
+    {/if}
+    {#if node?.kind === 'camera'}
+      <div class="flex flex-col gap-1 px-3 pt-3">
+        <button
+          class="btn btn-sm"
+          disabled={session.scene.camera === node.id}
+          onclick={() => session.commit({ kind: 'setShot', camera: node.id })}
+        >
+          {session.scene.camera === node.id ? 'Renders the shot' : 'Render through this camera'}
+        </button>
+        <select
+          class="select select-sm"
+          aria-label="Projection"
+          value={node.data.projection ?? 'perspective'}
+          onchange={(e) => replace({ projection: e.currentTarget.value })}
+        >
+          <option value="perspective">Perspective</option><option value="orthographic">Orthographic</option>
+        </select>
+      </div>
+    {/if}
+    {#if node && node.kind !== 'camera'}
+      <div class="flex items-center gap-2 px-3 pt-3 text-xs">
+        <span class="w-24">Order of turns</span>
+        <select
+          class="select select-xs grow"
+          aria-label="Order of turns"
+          value={node.data.rotationOrder ?? 'xyz'}
+          onchange={(e) => replace({ rotationOrder: e.currentTarget.value })}
+        >
+          {#each ['xyz', 'xzy', 'yxz', 'yzx', 'zxy', 'zyx'] as o (o)}<option value={o}>{o.toUpperCase()}</option>{/each}
+        </select>
+      </div>
+    {/if}
+  </div>
+</section>

@@ -1,0 +1,16 @@
+<script lang="ts">
+  import PoseStrip from '../panels/PoseStrip.svelte';
+  import Transport from '../panels/Transport.svelte';
+  import Values from '../panels/Values.svelte';
+  import Stage from '../stage/Stage.svelte';
+  import type { StageView } from '../stage/view';
+
+  let view = $state.raw<StageView | null>(null);
+</script>
+
+<div class="flex min-h-0 grow">
+  <div class="min-w-0 grow"><Stage onview={(v) => (view = v)} /></div>
+  <div class="w-72 shrink-0 border-l border-base-300"><Values /></div>
+</div>
+<div class="h-44 shrink-0 border-t border-base-300"><PoseStrip {view} /></div>
+<Transport />

@@ -1,0 +1,36 @@
+<script lang="ts">
+  import Dailies from '../deliver/Dailies.svelte';
+  import RenderSettings from '../deliver/RenderSettings.svelte';
+  import SequencePlayer from '../deliver/SequencePlayer.svelte';
+  import { session } from '../state/session.svelte';
+
+  let chosen = $state<string | null>(null);
+  let compared = $state<string | null>(null);
+  const shown = $derived(session.renders.find((r) => r.id === chosen) ?? session.renders[0] ?? null);
+  const other = $derived(session.renders.find((r) => r.id === compared && r.id !== shown?.id) ?? null);
+</script>
+
+<div class="flex min-h-0 grow">
+  <div class="w-72 shrink-0 overflow-y-auto border-r border-base-300 bg-base-100">
+    <RenderSettings onordered={(id) => (chosen = id)} />
+  </div>
+  <div class="min-w-0 grow">
+    {#if shown}
+      <SequencePlayer sequence={shown} {other} />
+    {:else}
+      <div class="grid h-full place-items-center bg-(--stage) p-8 text-center">
+        <p class="max-w-sm text-sm">
+          Nothing is rendered yet. Render the current frame first, look at it, then a small preview of all frames.
+        </p>
+      </div>
+    {/if}
+  </div>
+  <div class="w-80 shrink-0 overflow-y-auto border-l border-base-300 bg-base-100">
+    <Dailies
+      chosen={shown?.id ?? null}
+      {compared}
+      onchoose={(id) => (chosen = id)}
+      oncompare={(id) => (compared = compared === id ? null : id)}
+    />
+  </div>
+</div>

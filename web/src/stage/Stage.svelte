@@ -1,0 +1,193 @@
+<script lang="ts">
+  import { Camera, Grid3x3, Move3d, MousePointer2, Rotate3d, Scale3d, Maximize, Lock, LockOpen } from '@lucide/svelte';
+  import { onMount } from 'svelte';
+  import { tip } from '../state/commands';
+  import { preferences } from '../state/preferences.svelte';
+  import { session, type Tool } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
+  import { StageView } from './view';
+
+  let { tools = true, onview }: { tools?: boolean; onview?: (view: StageView) => void } = $props();
+
+  let canvas: HTMLCanvasElement;
+  let box: HTMLDivElement;
+  let view = $state.raw<StageView | null>(null);
+  let size = $state({ width: 1, height: 1 });
+  let down = { x: 0, y: 0, button: -1 };
+
+  const camera = $derived(ui.throughCamera ? session.scene.camera : null);
+  const frame = $derived(
+    view ? view.frameOf(size.width, size.height, session.scene.width / session.scene.height) : null,
+  );
+  const title = $derived(
+    camera
+      ? `Through ${session.byId.get(camera)?.name ?? 'camera'} · ${session.scene.width}×${session.scene.height}`
+      : 'Free view',
+  );
+
+  onMount(() => {
+    const made = new StageView(canvas, {
+      pick: (id, add) => session.select(id ? [id] : add ? session.selection : [], add && id !== null),
+      place: (ids, worlds, commit) => session.place(ids, worlds, commit),
+      steered: (world) => {
+        if (session.scene.camera) session.place([session.scene.camera], world, true);
+      },
+    });
+    view = made;
+    // For measuring and for tests; nothing in the program reads it.
+    Object.assign(window, { bradymotusStage: made });
+    onview?.(made);
+    const observer = new ResizeObserver(() => {
+      size = { width: box.clientWidth, height: box.clientHeight };
+      made.resize(size.width, size.height);
+    });
+    observer.observe(box);
+    return () => {
+      observer.disconnect();
+      made.dispose();
+    };
+  });
+
+  $effect(() => {
+    void session.changed;
+    if (view && session.engine) view.setScene(session.engine, session.scene);
+  });
+  $effect(() => {
+    void session.evaluated;
+    view?.update();
+  });
+  $effect(() => view?.setSelection(session.selection));
+  $effect(() => view?.setTool(session.tool));
+  $effect(() => {
+    if (view) view.gridVisible = preferences.grid;
+  });
+  $effect(() => {
+    if (!view) return;
+    view.cameraId = camera;
+    view.steer = ui.steerCamera;
+    view.orbitWithLeft(!camera || ui.steerCamera);
+    view.request();
+  });
+  $effect(() => {
+    if (ui.fit > 0 && view) {
+      if (ui.throughCamera) ui.throughCamera = false;
+      view.fit();
+    }
+  });
+  // The way of the last selected object, with its keys.
+  $effect(() => {
+    void session.changed;
+    if (!view || !session.engine) return;
+    const id = session.selection.at(-1);
+    const channels = id ? (session.channelsByOwner.get(id) ?? []) : [];
+    const frames = new Set(channels.filter((c) => c.path.startsWith('transform.translate')).flatMap((c) => c.keys));
+    if (!id || frames.size === 0) return view.setTrail(null, []);
+    const { playFirst, playLast } = session.scene;
+    const points = session.engine.path(id, playFirst, playLast);
+    const keys = [...frames]
+      .filter((f) => f >= playFirst && f <= playLast)
+      .flatMap((f) => points.slice(3 * Math.round(f - playFirst), 3 * Math.round(f - playFirst) + 3));
+    view.setTrail(points, keys);
+  });
+
+  function pointerdown(event: PointerEvent) {
+    down = { x: event.clientX, y: event.clientY, button: event.button };
+    if (camera && ui.steerCamera) view?.beginSteering();
+    box.focus({ preventScroll: true });
+  }
+
+  function pointerup(event: PointerEvent) {
+    const moved = Math.hypot(event.clientX - down.x, event.clientY - down.y);
+    if (event.button === 0 && down.button === 0 && moved < 4)
+      view?.pickAt(event.clientX, event.clientY, event.shiftKey || event.ctrlKey);
+  }
+
+  const toolButtons: { tool: Tool; icon: typeof Move3d; label: string }[] = [
+    { tool: 'pick', icon: MousePointer2, label: 'Pick' },
+    { tool: 'move', icon: Move3d, label: 'Move' },
+    { tool: 'turn', icon: Rotate3d, label: 'Turn' },
+    { tool: 'scale', icon: Scale3d, label: 'Scale' },
+  ];
+</script>
+
+<svelte:window
+  onkeydown={(e) => e.key === 'Control' && view?.snap(true)}
+  onkeyup={(e) => e.key === 'Control' && view?.snap(false)}
+/>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div
+  bind:this={box}
+  class="relative h-full w-full overflow-hidden bg-(--stage) outline-none"
+  role="application"
+  aria-label="Stage: {title}"
+  tabindex="0"
+  data-testid="stage"
+>
+  <canvas
+    bind:this={canvas}
+    class="block h-full w-full"
+    onpointerdown={pointerdown}
+    onpointerup={pointerup}
+    oncontextmenu={(e) => e.preventDefault()}
+  ></canvas>
+
+  {#if camera && frame}
+    <div
+      class="pointer-events-none absolute border border-primary/80"
+      style="left:{frame.x}px;top:{frame.y}px;width:{frame.width}px;height:{frame.height}px;box-shadow:0 0 0 4000px color-mix(in oklab, var(--stage) 62%, transparent)"
+      data-testid="camera-frame"
+    ></div>
+  {/if}
+
+  <div class="pointer-events-none absolute top-2 left-2 rounded bg-base-100/70 px-2 py-0.5 text-xs">{title}</div>
+
+  {#if tools}
+    <div class="absolute top-9 left-2 flex flex-col gap-1">
+      {#each toolButtons as { tool, icon: Icon, label } (tool)}
+        <button
+          class="btn btn-square btn-sm {session.tool === tool ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+          title={tip(`tool.${tool}`, label)}
+          aria-label={label}
+          aria-pressed={session.tool === tool}
+          onclick={() => (session.tool = tool)}><Icon size={16} /></button
+        >
+      {/each}
+    </div>
+    <div class="absolute top-2 right-2 flex gap-1">
+      {#if camera}
+        <button
+          class="btn btn-square btn-sm {ui.steerCamera ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+          title={ui.steerCamera
+            ? 'Moving the view moves the camera: click to lock it'
+            : 'The camera is locked against the view: click to steer it'}
+          aria-label="Steer the camera"
+          aria-pressed={ui.steerCamera}
+          onclick={() => (ui.steerCamera = !ui.steerCamera)}
+          >{#if ui.steerCamera}<LockOpen size={16} />{:else}<Lock size={16} />{/if}</button
+        >
+      {/if}
+      <button
+        class="btn btn-square btn-sm {camera ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+        title={tip('camera')}
+        aria-label="Look through the camera"
+        aria-pressed={!!camera}
+        disabled={!session.scene.camera}
+        onclick={() => (ui.throughCamera = !ui.throughCamera)}><Camera size={16} /></button
+      >
+      <button
+        class="btn btn-square btn-sm border-0 bg-base-100/75"
+        title={tip('fit')}
+        aria-label="Fit"
+        onclick={() => ui.fit++}><Maximize size={16} /></button
+      >
+      <button
+        class="btn btn-square btn-sm {preferences.grid ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+        title={tip('grid')}
+        aria-label="Grid"
+        aria-pressed={preferences.grid}
+        onclick={() => (preferences.grid = !preferences.grid)}><Grid3x3 size={16} /></button
+      >
+    </div>
+  {/if}
+</div>

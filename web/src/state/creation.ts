@@ -1,0 +1,58 @@
+// New objects: an edit with a fresh id and a free name.
+import type { Edit } from '../engine/engine';
+import { session } from './session.svelte';
+
+export type NewKind = 'box' | 'sphere' | 'cylinder' | 'torus' | 'plane' | 'group' | 'camera' | 'sun' | 'lamp';
+
+const names: Record<NewKind, string> = {
+  box: 'Box',
+  sphere: 'Ball',
+  cylinder: 'Cylinder',
+  torus: 'Ring',
+  plane: 'Plane',
+  group: 'Group',
+  camera: 'Camera',
+  sun: 'Sun',
+  lamp: 'Lamp',
+};
+
+// Standing on the ground, and lights and cameras where they are of use.
+const heights: Partial<Record<NewKind, number>> = {
+  box: 0.5,
+  sphere: 0.5,
+  cylinder: 0.5,
+  torus: 0.15,
+  lamp: 2,
+  camera: 1.5,
+  sun: 4,
+};
+
+export function newNode(kind: NewKind) {
+  const parent =
+    session.selectedNodes.length === 1 && session.selectedNodes[0].kind === 'group'
+      ? session.selectedNodes[0].id
+      : null;
+  const siblings = new Set(session.scene.nodes.filter((n) => n.parent === parent).map((n) => n.name));
+  let name = names[kind];
+  for (let i = 2; siblings.has(name); i++) name = `${names[kind]} ${i}`;
+  const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+  const isMesh = ['box', 'sphere', 'cylinder', 'torus', 'plane'].includes(kind);
+  const material = isMesh ? `look-${crypto.randomUUID().slice(0, 8)}` : undefined;
+  const channels: Record<string, { value: number }> = {};
+  if (heights[kind]) channels['transform.translate.y'] = { value: heights[kind]! };
+  if (kind === 'camera') channels['transform.translate.z'] = { value: 6 };
+  if (kind === 'sun') channels['transform.rotate.x'] = { value: -50 };
+  const node = {
+    kind: isMesh ? 'mesh' : kind,
+    id,
+    name,
+    ...(parent ? { parent } : {}),
+    ...(isMesh ? { shape: { kind }, material } : {}),
+    channels,
+  };
+  const looks = new Set(session.scene.materials.map((m) => m.name));
+  let look = name;
+  for (let i = 2; looks.has(look); i++) look = `${name} ${i}`;
+  const materials = isMesh ? [{ id: material, name: look }] : undefined;
+  if (session.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit)) session.select([id]);
+}

@@ -1,0 +1,30 @@
+// What belongs to the person and not to the shot; kept by the browser.
+interface Stored {
+  theme: 'ink' | 'paper';
+  shortcuts: Record<string, string>;
+  snap: boolean;
+  grid: boolean;
+  trueSpeed: boolean;
+  loop: 'loop' | 'once' | 'backForth';
+}
+
+const KEY = 'bradymotus.preferences';
+const standard: Stored = { theme: 'ink', shortcuts: {}, snap: true, grid: true, trueSpeed: true, loop: 'loop' };
+
+function load(): Stored {
+  try {
+    return { ...standard, ...JSON.parse(localStorage.getItem(KEY) ?? '{}') };
+  } catch {
+    return { ...standard };
+  }
+}
+
+export const preferences = $state<Stored>(load());
+
+/** Keeps the preferences and puts the theme on the page. Call once, from the root component. */
+export function keepPreferences() {
+  $effect(() => {
+    document.documentElement.dataset.theme = preferences.theme;
+    localStorage.setItem(KEY, JSON.stringify(preferences));
+  });
+}

@@ -1,0 +1,21 @@
+// Which dialogs and lanes are open: belongs to the window, not to the shot.
+export type Dialog = 'search' | 'library' | 'history' | 'help' | 'shot' | null;
+
+class Ui {
+  dialog = $state<Dialog>(null);
+  throughCamera = $state(true);
+  /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
+  steerCamera = $state(false);
+  /** Counts requests to fit the view. */
+  fit = $state(0);
+  /** Channels whose lane is open. */
+  lanes = $state.raw<ReadonlySet<string>>(new Set());
+
+  toggleLane(address: string) {
+    const next = new Set(this.lanes);
+    if (!next.delete(address)) next.add(address);
+    this.lanes = next;
+  }
+}
+
+export const ui = new Ui();

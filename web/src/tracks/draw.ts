@@ -1,0 +1,502 @@
+// Draws the tracks on a canvas. Takes data and a context, keeps nothing, works out no value of the animation:
+// Bézier segments are drawn from control points, everything else from samples, and both come from the engine.
+import type { CurveView, Family, KeyView, Segment } from '../engine/engine';
+import {
+  LANE,
+  mergedPips,
+  niceStep,
+  ROW,
+  TimeScale,
+  valueRange,
+  yOf,
+  type ChannelRow,
+  type HeadRow,
+  type Row,
+  type ValueScale,
+} from './layout';
+
+export interface Palette {
+  text: string;
+  faint: string;
+  line: string;
+  back: string;
+  lane: string;
+  accent: string;
+  family: Record<Family, string>;
+}
+
+export interface TracksModel {
+  rows: Row[];
+  scroll: number;
+  time: TimeScale;
+  width: number;
+  height: number;
+  rate: number;
+  first: number;
+  last: number;
+  playFirst: number;
+  playLast: number;
+  frame: number;
+  selected: ReadonlySet<string>;
+  curve(address: string): CurveView | null;
+  /** Values of a channel at evenly spaced frames, from the engine. */
+  sample(address: string, first: number, step: number, count: number): number[];
+  /** Scales that stay while a hand drags. */
+  scales: Map<string, ValueScale>;
+  box: { x0: number; y0: number; x1: number; y1: number } | null;
+  range: { first: number; last: number } | null;
+}
+
+export const RULER = 40;
+export const HEAD = RULER + 18;
+
+export function laneArea(row: ChannelRow, scroll: number) {
+  return { top: HEAD + row.top - scroll + ROW + 4, height: LANE - 12 };
+}
+
+export function scaleOf(model: TracksModel, address: string, curve: CurveView): ValueScale {
+  let scale = model.scales.get(address);
+  if (!scale) model.scales.set(address, (scale = valueRange(curve)));
+  return scale;
+}
+
+export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
+  g.clearRect(0, 0, m.width, m.height);
+  g.fillStyle = p.back;
+  g.fillRect(0, 0, m.width, m.height);
+  g.save();
+  g.beginPath();
+  g.rect(0, HEAD, m.width, m.height - HEAD);
+  g.clip();
+  shadeOutside(g, m, p);
+  verticals(g, m, p);
+  for (const row of m.rows) {
+    const top = HEAD + row.top - m.scroll;
+    if (top > m.height || top + row.height < HEAD) continue;
+    g.strokeStyle = p.line;
+    g.lineWidth = 1;
+    g.beginPath();
+    g.moveTo(0, Math.round(top + row.height) - 0.5);
+    g.lineTo(m.width, Math.round(top + row.height) - 0.5);
+    g.stroke();
+    if (row.kind === 'head') drawHead(g, m, p, row, top);
+    else drawChannel(g, m, p, row, top);
+  }
+  g.restore();
+  ruler(g, m, p);
+  playhead(g, m, p);
+  if (m.box) {
+    g.strokeStyle = p.accent;
+    g.fillStyle = p.accent + '22';
+    const { x0, y0, x1, y1 } = m.box;
+    g.fillRect(x0, y0, x1 - x0, y1 - y0);
+    g.strokeRect(x0 + 0.5, y0 + 0.5, x1 - x0, y1 - y0);
+  }
+}
+
+function shadeOutside(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
+  g.fillStyle = p.line;
+  g.globalAlpha = 0.35;
+  const [left, right] = [m.time.x(m.first), m.time.x(m.last)];
+  if (left > 0) g.fillRect(0, HEAD, left, m.height);
+  if (right < m.width) g.fillRect(right, HEAD, m.width - right, m.height);
+  g.globalAlpha = 1;
+}
+
+function verticals(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
+  const step = niceStep(m.time.pixelsPerFrame, 60, true);
+  g.strokeStyle = p.line;
+  g.globalAlpha = 0.6;
+  g.beginPath();
+  for (let f = Math.ceil(m.time.frame(0) / step) * step; m.time.x(f) < m.width; f += step) {
+    const x = Math.round(m.time.x(f)) + 0.5;
+    g.moveTo(x, HEAD);
+    g.lineTo(x, m.height);
+  }
+  g.stroke();
+  g.globalAlpha = 1;
+}
+
+function ruler(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
+  g.fillStyle = p.lane;
+  g.fillRect(0, 0, m.width, HEAD);
+  // The range that plays is a bracket.
+  const [left, right] = [m.time.x(m.playFirst), m.time.x(m.playLast)];
+  g.fillStyle = p.accent;
+  g.globalAlpha = 0.16;
+  g.fillRect(left, 0, right - left, RULER);
+  g.globalAlpha = 1;
+  for (const [x, side] of [
+    [left, 1],
+    [right, -1],
+  ]) {
+    g.fillRect(Math.round(x) - (side > 0 ? 0 : 3), 0, 3, 14);
+    g.fillRect(Math.round(x) - (side > 0 ? 0 : 9), 0, 9, 3);
+  }
+  g.font = '12px "Inter Variable", sans-serif';
+  g.textBaseline = 'alphabetic';
+  const step = niceStep(m.time.pixelsPerFrame, 54, true);
+  const small = step % 5 === 0 ? step / 5 : step / 2;
+  g.strokeStyle = p.faint;
+  g.beginPath();
+  for (let f = Math.ceil(m.time.frame(0) / small) * small; m.time.x(f) < m.width; f += small) {
+    const x = Math.round(m.time.x(f)) + 0.5;
+    g.moveTo(x, f % step === 0 ? RULER - 9 : RULER - 5);
+    g.lineTo(x, RULER);
+  }
+  g.stroke();
+  for (let f = Math.ceil(m.time.frame(-30) / step) * step; m.time.x(f) < m.width; f += step) {
+    const x = m.time.x(f);
+    g.fillStyle = p.text;
+    g.fillText(String(f), x + 4, RULER - 13);
+    if (step * m.time.pixelsPerFrame > 80) {
+      g.fillStyle = p.faint;
+      g.fillText(`${(f / m.rate).toFixed(2)} s`, x + 4 + g.measureText(String(f)).width + 6, RULER - 13);
+    }
+  }
+  // Under the ruler: the span of the selected keys, with a grip at each end.
+  if (m.range) {
+    const [a, b] = [m.time.x(m.range.first), m.time.x(m.range.last)];
+    g.fillStyle = p.accent;
+    g.globalAlpha = 0.35;
+    g.fillRect(a, RULER + 5, b - a, 8);
+    g.globalAlpha = 1;
+    for (const x of [a, b]) {
+      g.beginPath();
+      g.roundRect(x - 5, RULER + 2, 10, 14, 4);
+      g.fill();
+    }
+  }
+  g.fillStyle = p.line;
+  g.fillRect(0, HEAD - 1, m.width, 1);
+}
+
+function playhead(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
+  const x = Math.round(m.time.x(m.frame));
+  g.fillStyle = p.accent;
+  g.fillRect(x - 1, 0, 2, m.height);
+  const text = String(m.frame);
+  g.font = '600 12px "Inter Variable", sans-serif';
+  const w = Math.max(24, g.measureText(text).width + 12);
+  g.beginPath();
+  g.roundRect(x - w / 2, 1, w, 18, 6);
+  g.fill();
+  g.fillStyle = p.back;
+  g.textAlign = 'center';
+  g.fillText(text, x, 14.5);
+  g.textAlign = 'start';
+}
+
+function drawHead(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: HeadRow, top: number) {
+  g.fillStyle = p.lane;
+  g.globalAlpha = 0.7;
+  g.fillRect(0, top, m.width, row.height - 1);
+  g.globalAlpha = 1;
+  const pips = mergedPips(row);
+  let previous = -Infinity;
+  for (const pip of pips) {
+    const x = m.time.x(pip.frame);
+    if (x < -10 || x > m.width + 10) continue;
+    // Zoomed out, pips that would lie on one another become a thin line each.
+    const tight = x - previous < 5;
+    previous = x;
+    const chosen = pip.keys.every((k) => m.selected.has(`${k.address}@${k.frame}`));
+    const h = 18;
+    if (tight) {
+      g.fillStyle = p.family[pip.families[0]];
+      g.fillRect(x - 1, top + 4, 2, h);
+      continue;
+    }
+    const each = h / pip.families.length;
+    g.save();
+    g.beginPath();
+    g.roundRect(x - 5, top + 4, 10, h, 5);
+    if (chosen) ring(g, p);
+    g.clip();
+    pip.families.forEach((family, i) => {
+      g.fillStyle = p.family[family];
+      g.globalAlpha = chosen ? 1 : 0.75;
+      g.fillRect(x - 5, top + 4 + i * each, 10, each);
+    });
+    g.restore();
+  }
+}
+
+function ring(g: CanvasRenderingContext2D, p: Palette) {
+  g.strokeStyle = p.text;
+  g.lineWidth = 4;
+  g.stroke();
+  g.lineWidth = 1;
+}
+
+function drawChannel(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: ChannelRow, top: number) {
+  const curve = m.curve(row.address);
+  if (!curve) return;
+  const colour = p.family[row.channel.family];
+  const middle = top + ROW / 2;
+  spans(g, m, curve, colour, middle);
+  tags(g, m, p, curve, middle);
+  if (row.open) drawLane(g, m, p, row, curve, colour);
+  let previous = -Infinity;
+  curve.keys.forEach((key, i) => {
+    const x = m.time.x(key.frame);
+    if (x < -10 || x > m.width + 10) return;
+    const chosen = m.selected.has(`${row.address}@${key.frame}`);
+    if (x - previous < 6 && !chosen) {
+      g.fillStyle = colour;
+      g.fillRect(x - 1, middle - 6, 2, 12);
+    } else {
+      pip(g, p, x, middle, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour, p.back);
+    }
+    previous = x;
+  });
+}
+
+/** A line from key to key: solid where the value holds still by a hold, thin where it moves. */
+function spans(g: CanvasRenderingContext2D, m: TracksModel, curve: CurveView, colour: string, y: number) {
+  g.strokeStyle = colour;
+  for (let i = 0; i < curve.keys.length - 1; i++) {
+    const [a, b] = [curve.keys[i], curve.keys[i + 1]];
+    const still = a.segment === 'hold' || (a.value === b.value && a.out[1] === 0 && b.in[1] === 0);
+    g.globalAlpha = still ? 0.2 : 0.5;
+    g.lineWidth = still ? 6 : 1.5;
+    g.beginPath();
+    g.moveTo(m.time.x(a.frame), y);
+    g.lineTo(m.time.x(b.frame), y);
+    g.stroke();
+  }
+  g.globalAlpha = 1;
+  g.lineWidth = 1;
+}
+
+type Edge = 'round' | 'point' | 'square' | 'wave';
+
+const edgeOf = (segment: Segment | null, handle: string): Edge =>
+  segment === null
+    ? 'round'
+    : segment === 'hold'
+      ? 'square'
+      : segment === 'linear'
+        ? 'point'
+        : segment === 'bezier'
+          ? handle === 'straight'
+            ? 'point'
+            : 'round'
+          : 'wave';
+
+/** A capsule in two halves: how the curve arrives, and how it leaves. */
+export function pip(
+  g: CanvasRenderingContext2D,
+  p: Palette,
+  x: number,
+  y: number,
+  before: KeyView | null,
+  key: KeyView,
+  chosen: boolean,
+  colour: string,
+  back: string,
+) {
+  const [w, h] = [7, 7];
+  g.beginPath();
+  g.moveTo(x, y - h);
+  side(g, x, y, w, h, edgeOf(key.segment, key.outKind.kind), 1);
+  side(g, x, y, w, h, edgeOf(before?.segment ?? null, key.inKind.kind), -1);
+  g.closePath();
+  if (chosen) ring(g, p);
+  g.fillStyle = chosen ? colour : back;
+  g.fill();
+  g.strokeStyle = colour;
+  g.lineWidth = 2;
+  g.stroke();
+  g.lineWidth = 1;
+  g.beginPath();
+  g.moveTo(x, y - h + 2);
+  g.lineTo(x, y + h - 2);
+  g.strokeStyle = chosen ? back : colour;
+  g.stroke();
+}
+
+// Down the right side for direction 1, up the left side for −1.
+function side(g: CanvasRenderingContext2D, x: number, y: number, w: number, h: number, edge: Edge, d: 1 | -1) {
+  const [from, to] = d > 0 ? [y - h, y + h] : [y + h, y - h];
+  if (edge === 'round') g.bezierCurveTo(x + d * w * 1.35, from, x + d * w * 1.35, to, x, to);
+  else if (edge === 'point') {
+    g.lineTo(x + d * w, y);
+    g.lineTo(x, to);
+  } else if (edge === 'square') {
+    g.lineTo(x + d * (w - 1), from);
+    g.lineTo(x + d * (w - 1), to);
+    g.lineTo(x, to);
+  } else {
+    const s = (to - from) / 4;
+    g.lineTo(x + d * 3, from);
+    for (let i = 0; i < 4; i++)
+      g.quadraticCurveTo(x + d * (i % 2 ? 2 : 9), from + (i + 0.5) * s, x + d * 4, from + (i + 1) * s);
+    g.lineTo(x, to);
+  }
+}
+
+export const extrapolationWords: Record<string, string> = {
+  hold: 'hold',
+  linear: 'on',
+  loop: 'loop',
+  loopOffset: 'climb',
+  pingPong: 'ping-pong',
+};
+
+/** Where the tags are that say what happens before the first and after the last key. */
+export function tagAreas(m: TracksModel, curve: CurveView, top: number) {
+  const width = 62;
+  const left = m.time.x(curve.keys[0].frame) - width - 14;
+  const right = m.time.x(curve.keys[curve.keys.length - 1].frame) + 14;
+  const at = (x: number) => ({ x: Math.min(Math.max(x, 2), m.width - width - 2), y: top + 4, width, height: 18 });
+  return { before: at(left), after: at(right) };
+}
+
+function tags(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, curve: CurveView, middle: number) {
+  const areas = tagAreas(m, curve, middle - ROW / 2);
+  g.font = '12px "Inter Variable", sans-serif';
+  for (const end of ['before', 'after'] as const) {
+    const e = curve[end];
+    if (e.kind === 'hold' && m.time.pixelsPerFrame < 1.2) continue;
+    const a = areas[end];
+    const text = `${extrapolationWords[e.kind]}${e.count ? ` ${e.count}×` : ''}`;
+    g.globalAlpha = e.kind === 'hold' ? 0.35 : 0.95;
+    g.strokeStyle = p.faint;
+    g.fillStyle = p.lane;
+    g.beginPath();
+    g.roundRect(a.x, a.y, a.width, a.height, 9);
+    g.fill();
+    g.stroke();
+    g.fillStyle = p.text;
+    g.textAlign = 'center';
+    g.fillText(text, a.x + a.width / 2, a.y + 13.5);
+    g.textAlign = 'start';
+    g.globalAlpha = 1;
+  }
+}
+
+function drawLane(
+  g: CanvasRenderingContext2D,
+  m: TracksModel,
+  p: Palette,
+  row: ChannelRow,
+  curve: CurveView,
+  colour: string,
+) {
+  const { top, height } = laneArea(row, m.scroll);
+  const scale = scaleOf(m, row.address, curve);
+  g.save();
+  g.beginPath();
+  g.rect(0, Math.max(HEAD, top - 4), m.width, height + 8);
+  g.clip();
+  g.fillStyle = p.lane;
+  g.globalAlpha = 0.45;
+  g.fillRect(0, top - 4, m.width, height + 8);
+  g.globalAlpha = 1;
+  values(g, m, p, scale, top, height);
+  const x = m.time.x;
+  const y = (v: number) => yOf(v, scale, top, height);
+  continuation(g, m, row.address, curve, colour, y);
+
+  g.strokeStyle = colour;
+  g.lineWidth = 2;
+  g.beginPath();
+  g.moveTo(x(curve.keys[0].frame), y(curve.keys[0].value));
+  for (let i = 0; i < curve.keys.length - 1; i++) {
+    const [a, b] = [curve.keys[i], curve.keys[i + 1]];
+    const [bx, by] = [x(b.frame), y(b.value)];
+    if (a.segment === 'bezier') {
+      g.bezierCurveTo(x(a.frame + a.out[0]), y(a.value + a.out[1]), x(b.frame + b.in[0]), y(b.value + b.in[1]), bx, by);
+    } else if (a.segment === 'hold') {
+      g.lineTo(bx, y(a.value));
+      g.lineTo(bx, by);
+    } else if (a.samples) {
+      const step = (b.frame - a.frame) / (a.samples.length - 1);
+      a.samples.forEach((v, n) => g.lineTo(x(a.frame + n * step), y(v)));
+    } else g.lineTo(bx, by);
+  }
+  g.stroke();
+  g.lineWidth = 1;
+
+  curve.keys.forEach((key, i) => {
+    const chosen = m.selected.has(`${row.address}@${key.frame}`);
+    const [kx, ky] = [x(key.frame), y(key.value)];
+    if (chosen) {
+      for (const [end, shown] of [
+        [key.in, i > 0 && curve.keys[i - 1].segment === 'bezier'],
+        [key.out, i < curve.keys.length - 1 && key.segment === 'bezier'],
+      ] as [[number, number], boolean][]) {
+        if (!shown) continue;
+        const [hx, hy] = [x(key.frame + end[0]), y(key.value + end[1])];
+        g.strokeStyle = p.text;
+        g.globalAlpha = 0.6;
+        g.beginPath();
+        g.moveTo(kx, ky);
+        g.lineTo(hx, hy);
+        g.stroke();
+        g.globalAlpha = 1;
+        g.fillStyle = p.back;
+        g.lineWidth = 2;
+        g.beginPath();
+        g.arc(hx, hy, 5, 0, 2 * Math.PI);
+        g.fill();
+        g.stroke();
+        g.lineWidth = 1;
+      }
+    }
+    pip(g, p, kx, ky, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour, p.back);
+  });
+  g.restore();
+}
+
+function values(
+  g: CanvasRenderingContext2D,
+  m: TracksModel,
+  p: Palette,
+  scale: ValueScale,
+  top: number,
+  height: number,
+) {
+  const step = niceStep(height / (scale.high - scale.low), 34, false);
+  g.font = '12px "Inter Variable", sans-serif';
+  const digits = Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
+  for (let v = Math.ceil(scale.low / step) * step; v <= scale.high; v += step) {
+    const y = Math.round(yOf(v, scale, top, height)) + 0.5;
+    g.strokeStyle = p.line;
+    g.beginPath();
+    g.moveTo(0, y);
+    g.lineTo(m.width, y);
+    g.stroke();
+    g.fillStyle = p.faint;
+    g.fillText(v.toFixed(digits), 6, y - 3);
+  }
+}
+
+/** What comes before the first and after the last key, faint. */
+function continuation(
+  g: CanvasRenderingContext2D,
+  m: TracksModel,
+  address: string,
+  curve: CurveView,
+  colour: string,
+  y: (v: number) => number,
+) {
+  const draw = (from: number, to: number) => {
+    if (to <= from) return;
+    const count = Math.min(600, Math.max(2, Math.ceil(((to - from) * m.time.pixelsPerFrame) / 2)));
+    const step = (to - from) / (count - 1);
+    g.beginPath();
+    m.sample(address, from, step, count).forEach((v, i) => g.lineTo(m.time.x(from + i * step), y(v)));
+    g.stroke();
+  };
+  g.strokeStyle = colour;
+  g.globalAlpha = 0.4;
+  g.setLineDash([5, 4]);
+  g.lineWidth = 1.5;
+  draw(m.time.frame(0), curve.keys[0].frame - 1e-6);
+  draw(curve.keys[curve.keys.length - 1].frame, m.time.frame(m.width));
+  g.setLineDash([]);
+  g.globalAlpha = 1;
+  g.lineWidth = 1;
+}

@@ -1,0 +1,161 @@
+// Where the rows of the tracks are: a list from the top down, made from the structure of the shot. Pure.
+import { addressOf, type ChannelView, type CurveView, type Family, type NodeView } from '../engine/engine';
+
+export const ROW = 26;
+export const LANE = 170;
+
+export interface HeadRow {
+  kind: 'head';
+  owner: string;
+  name: string;
+  top: number;
+  height: number;
+  channels: ChannelView[];
+}
+
+export interface ChannelRow {
+  kind: 'channel';
+  owner: string;
+  address: string;
+  channel: ChannelView;
+  top: number;
+  height: number;
+  open: boolean;
+}
+
+export type Row = HeadRow | ChannelRow;
+
+export interface Owner {
+  id: string;
+  name: string;
+}
+
+/** The rows: an object, then its animated channels. A row whose lane is open is taller. */
+export function layoutRows(
+  owners: Owner[],
+  channelsOf: (id: string) => ChannelView[],
+  lanes: ReadonlySet<string>,
+): Row[] {
+  const rows: Row[] = [];
+  let top = 0;
+  for (const owner of owners) {
+    const channels = channelsOf(owner.id).filter((c) => c.keys.length > 0);
+    if (channels.length === 0) continue;
+    rows.push({ kind: 'head', owner: owner.id, name: owner.name, top, height: ROW, channels });
+    top += ROW;
+    for (const channel of channels) {
+      const address = addressOf(channel);
+      const open = lanes.has(address);
+      const height = open ? ROW + LANE : ROW;
+      rows.push({ kind: 'channel', owner: owner.id, address, channel, top, height, open });
+      top += height;
+    }
+  }
+  return rows;
+}
+
+/** The animated owners: the selected ones with what hangs below them, or all when nothing animated is selected. */
+export function shownOwners(
+  nodes: NodeView[],
+  materials: { id: string; name: string }[],
+  selection: string[],
+  isAnimated: (id: string) => boolean,
+): Owner[] {
+  const selected = new Set(selection);
+  for (let before = -1; before !== selected.size;) {
+    before = selected.size;
+    for (const n of nodes) if (n.parent && selected.has(n.parent)) selected.add(n.id);
+  }
+  const looks = new Set(nodes.filter((n) => selected.has(n.id)).map((n) => n.data.material as string | undefined));
+  const all: Owner[] = [...nodes, ...materials, { id: 'world', name: 'Sky' }].filter((o) => isAnimated(o.id));
+  const chosen = all.filter((o) => selected.has(o.id) || looks.has(o.id));
+  return chosen.length > 0 ? chosen : all;
+}
+
+/** A pip of an object's own row: all its keys of one frame. */
+export interface MergedPip {
+  frame: number;
+  families: Family[];
+  keys: { address: string; frame: number }[];
+}
+
+export function mergedPips(row: HeadRow): MergedPip[] {
+  const byFrame = new Map<number, MergedPip>();
+  for (const c of row.channels) {
+    for (const frame of c.keys) {
+      let pip = byFrame.get(frame);
+      if (!pip) byFrame.set(frame, (pip = { frame, families: [], keys: [] }));
+      pip.keys.push({ address: addressOf(c), frame });
+      if (!pip.families.includes(c.family)) pip.families.push(c.family);
+    }
+  }
+  return [...byFrame.values()].sort((a, b) => a.frame - b.frame);
+}
+
+/** The visible part of time. */
+export class TimeScale {
+  constructor(
+    readonly start: number,
+    readonly pixelsPerFrame: number,
+  ) {}
+
+  x = (frame: number) => (frame - this.start) * this.pixelsPerFrame;
+  frame = (x: number) => this.start + x / this.pixelsPerFrame;
+
+  /** Larger or smaller by a factor, with the frame under x where it is. */
+  zoomed(x: number, factor: number): TimeScale {
+    const pixels = Math.min(80, Math.max(0.02, this.pixelsPerFrame * factor));
+    return new TimeScale(this.frame(x) - x / pixels, pixels);
+  }
+
+  panned = (pixels: number) => new TimeScale(this.start - pixels / this.pixelsPerFrame, this.pixelsPerFrame);
+
+  static fit(first: number, last: number, width: number): TimeScale {
+    const span = Math.max(1, last - first);
+    const pixels = Math.max(0.02, (width - 48) / span);
+    return new TimeScale(first - 24 / pixels, pixels);
+  }
+}
+
+/** Values up a lane: its own scale, with room above and below. */
+export interface ValueScale {
+  low: number;
+  high: number;
+}
+
+/** The range of a curve with its handles and what its easings reach. */
+export function valueRange(curve: CurveView): ValueScale {
+  let low = Infinity;
+  let high = -Infinity;
+  const take = (v: number) => {
+    low = Math.min(low, v);
+    high = Math.max(high, v);
+  };
+  curve.keys.forEach((k, i) => {
+    take(k.value);
+    if (i > 0 && curve.keys[i - 1].segment === 'bezier') take(k.value + k.in[1]);
+    if (i < curve.keys.length - 1 && k.segment === 'bezier') take(k.value + k.out[1]);
+    k.samples?.forEach(take);
+  });
+  if (high - low < 1e-9) {
+    const pad = Math.max(0.5, Math.abs(high) * 0.1);
+    return { low: low - pad, high: high + pad };
+  }
+  const pad = (high - low) * 0.14;
+  return { low: low - pad, high: high + pad };
+}
+
+export const yOf = (v: number, scale: ValueScale, top: number, height: number) =>
+  top + height - ((v - scale.low) / (scale.high - scale.low)) * height;
+
+export const valueOf = (y: number, scale: ValueScale, top: number, height: number) =>
+  scale.low + ((top + height - y) / height) * (scale.high - scale.low);
+
+/** Steps of a ruler of 1, 2 or 5 times a power of ten, at least so many pixels apart. */
+export function niceStep(pixelsPerUnit: number, apart: number, whole: boolean): number {
+  const least = apart / pixelsPerUnit;
+  let step = whole ? 1 : 10 ** Math.floor(Math.log10(least));
+  const factors = [2, 2.5, 2];
+  for (let i = 0; step < least; i++) step *= factors[i % 3];
+  return whole ? Math.max(1, Math.round(step)) : step;
+}
