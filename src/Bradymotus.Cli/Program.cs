@@ -10,9 +10,13 @@ foreach (var command in Commands.All())
 try
 {
     var parsed = root.Parse(args);
+    if (parsed.UnmatchedTokens.Count > 0)
+    {
+        throw new Refusal($"“{parsed.UnmatchedTokens[0]}” is not known here: see “bradymotus --help” for the commands.");
+    }
     if (parsed.Errors.Count > 0)
     {
-        throw new Refusal($"{parsed.Errors[0].Message.TrimEnd('.')}. See “bradymotus {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })}--help”.");
+        throw new Refusal($"{parsed.Errors[0].Message.TrimEnd('.')}. See “bradymotus {parsed.CommandResult.Command.Name} --help”.");
     }
     return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
 }

@@ -44,6 +44,14 @@ internal static partial class Bridge
     [JSExport]
     internal static string Commit(string editJson) => Answer(() => Made(new EditEntry(ReadEdit(editJson))));
 
+    /// <summary>Prepares what the first change would otherwise wait for. Changes nothing.</summary>
+    [JSExport]
+    internal static void Warm()
+    {
+        ShotJson.Write(ReadEdit("""{"kind":"batch","label":"","edits":[{"kind":"transformKeys","keys":[],"by":{}},{"kind":"setKeys","frame":0,"values":[]}]}"""));
+        ShotJson.Write(new EditEntry(new SetValues([])) as JournalEntry);
+    }
+
     /// <summary>Takes over an entry that was made elsewhere.</summary>
     [JSExport]
     internal static string Append(string entryJson) => Answer(() => Made(ShotJson.Read<JournalEntry>(entryJson, "journal entry")));
@@ -130,6 +138,10 @@ internal static partial class Bridge
     [JSExport]
     internal static string Scene() => JsonSerializer.Serialize(Open.View(), EngineJsonContext.Default.SceneView);
 
+    /// <summary>A <see cref="ChangesView"/>.</summary>
+    [JSExport]
+    internal static string Changes() => JsonSerializer.Serialize(Open.TakeChanges(), EngineJsonContext.Default.ChangesView);
+
     /// <summary>A <see cref="CurveView"/>, or empty text.</summary>
     [JSExport]
     internal static string Curve(string channel) =>
@@ -184,8 +196,9 @@ internal static partial class Bridge
 
     private static Core.Editing.History Replay(string shotJson, int revision, string entriesJson)
     {
-        var history = new Core.Editing.History(ShotJson.ReadShot(shotJson), revision);
-        foreach (var entry in ShotJson.Read<JournalEntry[]>(entriesJson, "journal"))
+        // The server has checked the shot against the rules; checking again here would only cost time at start.
+        var history = new Core.Editing.History(ShotJson.Read<Shot>(shotJson, "shot"), revision);
+        foreach (var entry in entriesJson == "[]" ? [] : ShotJson.Read<JournalEntry[]>(entriesJson, "journal"))
         {
             history.Append(entry);
         }

@@ -20,6 +20,8 @@ internal sealed class Session
     private FrameState _state;
     private double _frame;
     private bool _stale = true;
+    private bool _structureChanged = true;
+    private readonly HashSet<ChannelAddress> _changedCurves = [];
 
     internal Session(Shot start, int revision)
     {
@@ -104,12 +106,69 @@ internal sealed class Session
     internal double Value(ChannelAddress address) =>
         _waiting.TryGetValue(address, out var value) ? value : Shown.Channel(address).Evaluate(_frame);
 
+    /// <summary>What panels have to read again since this was last asked.</summary>
+    internal ChangesView TakeChanges()
+    {
+        var keys = _changedCurves.ToDictionary(a => a.ToString(), a =>
+            _compiled.IndexOfChannel(a) >= 0 && Shown.Channel(a).Curve is { } curve ? curve.Keys.Select(k => k.Frame).ToArray() : []);
+        var view = new ChangesView(_structureChanged, keys);
+        _structureChanged = false;
+        _changedCurves.Clear();
+        return view;
+    }
+
+    /// <summary>Notes what is different between two states. What is the same reference is the same.</summary>
+    private void Note(Shot before, Shot after)
+    {
+        if (_structureChanged)
+        {
+            return;
+        }
+        _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length
+            || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World }) != after;
+        for (var i = 0; i < after.Nodes.Length && !_structureChanged; i++)
+        {
+            var (a, b) = (before.Nodes[i], after.Nodes[i]);
+            if (!ReferenceEquals(a, b))
+            {
+                _structureChanged = (a with { Channels = b.Channels }) != b;
+                NoteCurves(b.Id, a.Channels, b.Channels);
+            }
+        }
+        for (var i = 0; i < after.Materials.Length && !_structureChanged; i++)
+        {
+            var (a, b) = (before.Materials[i], after.Materials[i]);
+            if (!ReferenceEquals(a, b))
+            {
+                _structureChanged = a.Id != b.Id || a.Name != b.Name;
+                NoteCurves(b.Id, a.Channels, b.Channels);
+            }
+        }
+        NoteCurves(Shot.WorldOwner, before.World, after.World);
+    }
+
+    private void NoteCurves(string owner, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? after)
+    {
+        if (ReferenceEquals(before, after))
+        {
+            return;
+        }
+        foreach (var path in (before?.Keys ?? []).Union(after?.Keys ?? []))
+        {
+            if (!ReferenceEquals(before?.GetValueOrDefault(path)?.Curve, after?.GetValueOrDefault(path)?.Curve))
+            {
+                _changedCurves.Add(new(owner, path));
+            }
+        }
+    }
+
     private void Show(Shot shot)
     {
         if (ReferenceEquals(shot, Shown))
         {
             return;
         }
+        Note(Shown, shot);
         Shown = shot;
         _compiled = new CompiledShot(shot, _compiled);
         _state = new FrameState(_compiled, _state);
@@ -164,11 +223,24 @@ internal sealed class Session
             var data = JsonSerializer.SerializeToElement(n with { Channels = null }, (System.Text.Json.Serialization.Metadata.JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node)));
             return new NodeView(n.Id, n.Name, n.Parent, data.GetProperty("kind").GetString()!, _compiled.IndexOfNode(n.Id), n.Locked, data);
         }).ToArray();
-        var channels = _compiled.Channels().Select(c => new ChannelView(c.Index, c.Address.Owner, c.Address.Path, c.Spec.Label, c.Spec.Family, c.Spec.Unit,
-            c.Spec.Default, c.Spec.Min, c.Spec.Max, c.Spec.Step, c.Spec.Stepped, c.Curve is null ? [] : [.. c.Curve.Keys.Select(k => k.Frame)])).ToArray();
+        var specs = new List<ImmutableArray<ChannelSpec>>();
+        var owners = new List<OwnerView>();
+        foreach (var (id, first, list) in _compiled.OwnerChannels())
+        {
+            var at = specs.FindIndex(s => s == list);
+            if (at < 0)
+            {
+                at = specs.Count;
+                specs.Add(list);
+            }
+            owners.Add(new(id, first, at));
+        }
+        var keys = shot.AllSetChannels().Where(c => c.Channel.Curve is not null)
+            .ToDictionary(c => c.Address.ToString(), c => c.Channel.Curve!.Keys.Select(k => k.Frame).ToArray());
         return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
             shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
-            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))], channels);
+            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))],
+            [.. specs.Select(l => l.ToArray())], [.. owners], keys);
     }
 
     internal CurveView? CurveOf(ChannelAddress address)

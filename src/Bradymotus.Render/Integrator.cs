@@ -141,7 +141,8 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
                 var onwards = new Ray(point.Position, bounce);
                 var next = Scene.Trace(onwards);
                 var light = next.IsHit ? Guess(onwards, next) : Scene.Sky.Radiance(bounce);
-                sum += weight * light;
+                // A few samples cannot average a small bright thing; its light is held back rather than left as a speck.
+                sum += weight * Vector3.Min(light, Vector3.One);
             }
             return sum;
         }

@@ -66,11 +66,10 @@ public static class BradymotusServer
         builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.Strict);
         builder.Services.AddProblemDetails();
         builder.Services.AddOpenApi();
-        builder.Services.AddResponseCompression(c => c.MimeTypes = [.. Microsoft.AspNetCore.ResponseCompression.ResponseCompressionDefaults.MimeTypes, "application/wasm"]);
 
         var app = builder.Build();
-        app.UseExceptionHandler(e => e.Run(AnswerAsync));
-        app.UseResponseCompression();
+        // A refusal is an answer, not a fault: the log is kept for faults.
+        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = AnswerAsync, SuppressDiagnosticsCallback = c => c.Exception is Refusal or NotFoundException or BadHttpRequestException });
         app.Use(RefuseStrangersAsync);
         if (options.Web is not null)
         {

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { CircleHelp, History as HistoryIcon, Moon, Redo2, Search, Sun, Undo2 } from '@lucide/svelte';
   import { onMount } from 'svelte';
-  import { api, take } from './api/client';
   import CommandSearch from './panels/CommandSearch.svelte';
   import Help from './panels/Help.svelte';
   import History from './panels/History.svelte';
@@ -40,10 +39,8 @@
     void (async () => {
       try {
         await session.start();
-        const shots = await take(api.GET('/api/shots'));
-        const wanted = shots.find((s) => s.id === location.hash.slice(1)) ?? shots.at(-1);
-        if (wanted) await session.open(wanted.id);
-        else ui.dialog = 'library';
+        if (!session.shotId) ui.dialog = 'library';
+        setTimeout(() => session.engine?.warm(), 300);
       } catch (e) {
         problem = (e as Error).message;
       }
@@ -145,9 +142,7 @@
 
   {#if problem}
     <div class="grid grow place-items-center p-8"><p class="max-w-md" role="alert">{problem}</p></div>
-  {:else if !session.engine}
-    <div class="grid grow place-items-center"><span class="loading loading-dots" aria-label="Starting"></span></div>
-  {:else if !session.shotId}
+  {:else if session.engine && !session.shotId}
     <div class="grid grow place-items-center p-8 text-center">
       <div>
         <p class="pb-3">No shot is open.</p>
@@ -158,6 +153,9 @@
     <main class="relative flex min-h-0 grow flex-col">
       {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
         />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
+      {#if !session.shotId}
+        <div class="absolute inset-0 z-40 grid place-items-center bg-base-100"><span class="loading loading-dots" aria-label="Starting"></span></div>
+      {/if}
       {#if ui.dialog === 'history'}<History />{/if}
     </main>
   {/if}

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Geometry;
@@ -89,17 +90,9 @@ public sealed class CompiledShot
         return -1;
     }
 
-    /// <summary>Each channel of the shot with its index, owner by owner.</summary>
-    public IEnumerable<(int Index, ChannelAddress Address, ChannelSpec Spec, Curve? Curve)> Channels()
-    {
-        foreach (var owner in Owners)
-        {
-            for (var c = 0; c < owner.Specs.Length; c++)
-            {
-                yield return (owner.First + c, new(owner.Id, owner.Specs[c].Path), owner.Specs[c], owner.Curves[c]);
-            }
-        }
-    }
+    /// <summary>Each owner with the index of its first channel and what its channels are. Owners of one kind share the list.</summary>
+    public IEnumerable<(string Owner, int First, ImmutableArray<ChannelSpec> Specs)> OwnerChannels() =>
+        Owners.Select(o => (o.Id, o.First, o.Specs));
 
     /// <summary>The mesh of a shape, built once for as long as the shape is in use.</summary>
     public static Mesh MeshOf(Shape shape) => Meshes.GetValue(shape, s => s.Build());
@@ -149,8 +142,8 @@ public sealed class CompiledShot
     /// <summary>The channels of one owner, side by side.</summary>
     internal sealed record Owner
     {
-        public Owner(string id, object? source, System.Collections.Immutable.ImmutableArray<ChannelSpec> specs,
-            System.Collections.Immutable.ImmutableSortedDictionary<string, Channel>? channels)
+        public Owner(string id, object? source, ImmutableArray<ChannelSpec> specs,
+            ImmutableSortedDictionary<string, Channel>? channels)
         {
             (Id, Source, Specs) = (id, source, specs);
             Statics = new double[specs.Length];
@@ -177,7 +170,7 @@ public sealed class CompiledShot
         public object? Source { get; }
 
         public int First { get; init; }
-        public System.Collections.Immutable.ImmutableArray<ChannelSpec> Specs { get; }
+        public ImmutableArray<ChannelSpec> Specs { get; }
         public double[] Statics { get; }
         public Curve?[] Curves { get; }
         public int[] Animated { get; }

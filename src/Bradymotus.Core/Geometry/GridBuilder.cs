@@ -31,12 +31,16 @@ internal sealed class GridBuilder
     internal void Ring(int segments, int rings, Func<double, (Profile Position, Profile Normal)> profile)
     {
         var start = _positions.Count / 3;
+        Span<(double Sin, double Cos)> turn = new (double, double)[segments + 1];
+        for (var i = 0; i <= segments; i++)
+        {
+            turn[i] = Real.SinCosDegrees(-360.0 * i / segments);
+        }
         for (var j = 0; j <= rings; j++)
         {
             var (p, n) = profile((double)j / rings);
-            for (var i = 0; i <= segments; i++)
+            foreach (var (s, c) in turn)
             {
-                var (s, c) = Real.SinCosDegrees(-360.0 * i / segments);
                 Add(new(p.Radius * c, p.Height, p.Radius * s), new(n.Radius * c, n.Height, n.Radius * s));
             }
         }
@@ -54,8 +58,12 @@ internal sealed class GridBuilder
 
     private void Add(Double3 p, Double3 n)
     {
-        _positions.AddRange([(float)p.X, (float)p.Y, (float)p.Z]);
-        _normals.AddRange([(float)n.X, (float)n.Y, (float)n.Z]);
+        _positions.Add((float)p.X);
+        _positions.Add((float)p.Y);
+        _positions.Add((float)p.Z);
+        _normals.Add((float)n.X);
+        _normals.Add((float)n.Y);
+        _normals.Add((float)n.Z);
     }
 
     private void Quads(int start, int columns, int rows)
@@ -77,7 +85,9 @@ internal sealed class GridBuilder
     {
         if (!Same(a, b) && !Same(b, c) && !Same(c, a))
         {
-            _indices.AddRange([a, b, c]);
+            _indices.Add(a);
+            _indices.Add(b);
+            _indices.Add(c);
         }
     }
 

@@ -15,8 +15,8 @@ public sealed record Shot
     /// <summary>The owner name of the world's channels.</summary>
     public const string WorldOwner = "world";
 
-    /// <summary>Of the format.</summary>
-    public int Version { get; init; } = CurrentVersion;
+    /// <summary>Of the format; a file that does not say is of the current one.</summary>
+    public int Version { get => field == 0 ? CurrentVersion : field; init; }
 
     public required string Name { get; init; }
 

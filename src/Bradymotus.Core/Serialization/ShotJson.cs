@@ -72,7 +72,7 @@ public static class ShotJson
     {
         try
         {
-            return JsonSerializer.Deserialize(json, Info<T>(Options))
+            return JsonSerializer.Deserialize(json, Info<T>(ShotJsonContext.Default.Options))
                 ?? throw new Refusal($"The {what} is empty: expected a JSON object.");
         }
         catch (JsonException e)
@@ -155,7 +155,7 @@ public static class ShotJson
         return $"The {what} cannot be read at {Where(e)}: {Sentence(e.Message)}";
     }
 
-    private static bool Balanced(string json) => json.TrimEnd() is [.., '}' or ']'];
+    private static bool Balanced(string json) => json.Trim() is not ['{' or '[', ..] or [.., '}' or ']'];
 
     private static string Where(JsonException e) =>
         $"line {(e.LineNumber ?? 0) + 1}{(e.Path is { Length: > 1 } path ? $", {path}" : "")}";

@@ -4,6 +4,7 @@ using System.Text.Json.Serialization;
 namespace Bradymotus.Core.Time;
 
 /// <summary>Frames per second as a fraction, so that 24000/1001 is exact.</summary>
+[method: JsonConstructor]
 public readonly record struct FrameRate(int Numerator, int Denominator = 1)
 {
     /// <summary>24 frames a second, as film.</summary>

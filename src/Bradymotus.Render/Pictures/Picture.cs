@@ -42,14 +42,18 @@ public sealed record Picture(PictureSize Size, byte[] Rgba)
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            File.Delete(part);
+            if (File.Exists(part))
+            {
+                File.Delete(part);
+            }
             throw new Refusal($"The picture {Path.GetFileName(path)} could not be written to {Path.GetDirectoryName(Path.GetFullPath(path))}: {e.Message.TrimEnd('.')}. Make room there or choose another folder.", e);
         }
     }
 
     public static Picture ReadPng(string path)
     {
-        using var bitmap = SKBitmap.Decode(path, new SKImageInfo(0, 0, SKColorType.Rgba8888)) ?? throw new Refusal($"{Path.GetFileName(path)} is not a picture that can be read.");
-        return new(new(bitmap.Width, bitmap.Height), bitmap.Bytes);
+        using var bitmap = SKBitmap.Decode(path) ?? throw new Refusal($"{Path.GetFileName(path)} is not a picture that can be read.");
+        using var rgba = bitmap.Copy(SKColorType.Rgba8888);
+        return new(new(rgba.Width, rgba.Height), rgba.Bytes);
     }
 }

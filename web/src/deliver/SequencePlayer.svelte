@@ -86,14 +86,13 @@
 </script>
 
 <section class="flex h-full flex-col bg-(--stage)" aria-label="Picture">
-  <div class="grid min-h-0 grow place-items-center p-3">
+  <div class="flex min-h-0 grow items-center justify-center p-3">
     {#if frame === null}
       <p class="text-sm">The first frame is on its way…</p>
     {/if}
     <canvas
       bind:this={canvas}
-      class="max-h-full max-w-full object-contain {frame === null ? 'hidden' : ''}"
-      style="max-height:calc(100vh - 170px)"
+      class="h-full min-h-0 w-full min-w-0 object-contain {frame === null ? 'hidden' : ''}"
       aria-label="Frame {frame}"
       data-testid="picture"
     ></canvas>

@@ -107,6 +107,7 @@ interface Bridge {
   OpenShot(shot: string, revision: number, entries: string): string;
   Rebase(shot: string, revision: number, entries: string): string;
   Commit(edit: string): string;
+  Warm(): void;
   Append(entry: string): string;
   Try(edit: string): string;
   Restore(revision: number): string;
@@ -123,6 +124,7 @@ interface Bridge {
   Normals(node: number): MemoryView;
   Indices(node: number): MemoryView;
   Scene(): string;
+  Changes(): string;
   Curve(channel: string): string;
   Sample(channel: string, first: number, step: number, count: number): number[];
   EasePicture(segment: string): number[];
@@ -132,7 +134,34 @@ interface Bridge {
   ShotFile(): string;
 }
 
+type Spec = Omit<ChannelView, 'index' | 'owner' | 'keys'>;
+type WireScene = Omit<SceneView, 'channels'> & {
+  specs: Spec[][];
+  owners: { id: string; first: number; specs: number }[];
+  keys: Record<string, number[]>;
+};
+
+const none: number[] = [];
+
+/** Owners of one kind share their list of channels on the way; here each gets its own. */
+function unfold({ specs, owners, keys, ...scene }: WireScene): SceneView {
+  const channels = owners.flatMap((owner) =>
+    specs[owner.specs].map((spec, i) => ({
+      ...spec,
+      index: owner.first + i,
+      owner: owner.id,
+      keys: keys[`${owner.id}/${spec.path}`] ?? none,
+    })),
+  );
+  return { ...scene, channels };
+}
+
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
+
+/** What boot.js has started while the rest of the page was still on its way. */
+export const boot = () =>
+  (window as unknown as { bradymotusBoot: { engine: Promise<unknown>; shots: Promise<unknown>; document: Promise<unknown> } })
+    .bradymotusBoot;
 
 /** One open shot. Buffers are refilled by every evaluation and belong to the engine. */
 export class Engine {
@@ -144,11 +173,8 @@ export class Engine {
   private constructor(private readonly bridge: Bridge) {}
 
   static async load(): Promise<Engine> {
-    const url = new URL('/engine/dotnet.js', location.href).href;
-    const { dotnet } = await import(/* @vite-ignore */ url);
-    const { getAssemblyExports } = await dotnet.create();
-    const exports = await getAssemblyExports('Bradymotus.Engine.dll');
-    return new Engine(exports.Bradymotus.Engine.Bridge as Bridge);
+    const exports = (await boot().engine) as { Bradymotus: { Engine: { Bridge: Bridge } } };
+    return new Engine(exports.Bradymotus.Engine.Bridge);
   }
 
   open(shot: unknown, revision: number, entries: unknown[]): Outcome {
@@ -160,6 +186,7 @@ export class Engine {
   }
 
   commit = (edit: Edit): Outcome => JSON.parse(this.bridge.Commit(JSON.stringify(edit)));
+  warm = () => this.bridge.Warm();
   append = (entry: unknown): Outcome => JSON.parse(this.bridge.Append(JSON.stringify(entry)));
   try = (edit: Edit | null): Outcome => JSON.parse(this.bridge.Try(edit ? JSON.stringify(edit) : ''));
   restore = (revision: number): Outcome => JSON.parse(this.bridge.Restore(revision));
@@ -169,7 +196,8 @@ export class Engine {
     JSON.parse(this.bridge.Place(JSON.stringify(ids), worlds, autoKey, commit));
   keyNow = (channels: string[]): Outcome => JSON.parse(this.bridge.KeyNow(JSON.stringify(channels)));
   waiting = (): string[] => JSON.parse(this.bridge.Waiting());
-  scene = (): SceneView => JSON.parse(this.bridge.Scene());
+  scene = (): SceneView => unfold(JSON.parse(this.bridge.Scene()));
+  changes = (): { structure: boolean; keys: Record<string, number[]> } => JSON.parse(this.bridge.Changes());
   history = (): HistoryView => JSON.parse(this.bridge.History());
   path = (node: string, first: number, last: number) => this.bridge.Path(node, first, last);
   sample = (channel: string, first: number, step: number, count: number) =>

@@ -5,7 +5,7 @@ export interface Shot {
   version?: number;
   name: string;
   rate: {
-    numerator?: number;
+    numerator: number;
     denominator?: number;
   };
   range: {
@@ -534,7 +534,7 @@ export type JournalEntry =
             kind: "setShot";
             name?: string | null;
             rate?: {
-              numerator?: number;
+              numerator: number;
               denominator?: number;
             } | null;
             range?: {
@@ -919,7 +919,7 @@ export type After1 = {
 } | null;
 export type Materials = Items5[] | null;
 export type Rate = {
-  numerator?: number;
+  numerator: number;
   denominator?: number;
 } | null;
 export type Range = {
@@ -1248,7 +1248,7 @@ export interface Shot {
   version?: number;
   name: string;
   rate: {
-    numerator?: number;
+    numerator: number;
     denominator?: number;
   };
   range: {

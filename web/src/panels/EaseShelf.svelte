@@ -59,8 +59,8 @@
       ondragstart={(e) => e.dataTransfer?.setData('application/x-ease', JSON.stringify(item.segment))}
       onclick={() => apply(item.segment)}
     >
-      <svg width="40" height="28" viewBox="0 0 40 28" aria-hidden="true"
-        ><path d={pictures.get(item.name)} fill="none" stroke="var(--color-secondary)" stroke-width="2" /></svg
+      <svg class="text-secondary" width="40" height="28" viewBox="0 0 40 28" aria-hidden="true"
+        ><path d={pictures.get(item.name)} fill="none" stroke="currentColor" stroke-width="2" /></svg
       >
       <span class="text-xs">{item.name}</span>
     </button>

@@ -34,6 +34,7 @@
       },
     });
     view = made;
+    performance.mark('stage made');
     // For measuring and for tests; nothing in the program reads it.
     Object.assign(window, { bradymotusStage: made });
     onview?.(made);
@@ -50,7 +51,7 @@
 
   $effect(() => {
     void session.changed;
-    if (view && session.engine) view.setScene(session.engine, session.scene);
+    if (view && session.engine && session.shotId) view.setScene(session.engine, session.scene);
   });
   $effect(() => {
     void session.evaluated;
@@ -86,7 +87,7 @@
     const points = session.engine.path(id, playFirst, playLast);
     const keys = [...frames]
       .filter((f) => f >= playFirst && f <= playLast)
-      .flatMap((f) => points.slice(3 * Math.round(f - playFirst), 3 * Math.round(f - playFirst) + 3));
+      .flatMap((f) => [0, 1, 2].map((axis) => points[3 * Math.round(f - playFirst) + axis]));
     view.setTrail(points, keys);
   });
 

@@ -52,7 +52,7 @@ export class StageView {
   private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
   private readonly outlines = new THREE.Group();
   private readonly trail = new THREE.Group();
-  private readonly clock = new THREE.Clock();
+  private lastDraw = 0;
   private shown: SceneView | null = null;
   private engine: Engine | null = null;
   private values = new Map<string, number>();
@@ -258,12 +258,19 @@ export class StageView {
     return { x: (width - w) / 2, y: (height - h) / 2, width: w, height: h };
   }
 
+  private delta(): number {
+    const now = performance.now();
+    const seconds = Math.min(0.1, (now - this.lastDraw) / 1000);
+    this.lastDraw = now;
+    return seconds;
+  }
+
   /** Draws with the next animation frame. */
   request() {
     if (this.requested || this.disposed) return;
     this.requested = requestAnimationFrame(() => {
       this.requested = 0;
-      const moving = this.controls.update(this.clock.getDelta());
+      const moving = this.controls.update(this.delta());
       if (moving && this.steering) this.reportSteering(false);
       this.draw(true);
       if (moving) this.request();
@@ -471,7 +478,7 @@ export class StageView {
   }
 
   private outline() {
-    for (const child of this.outlines.children) (child as THREE.LineSegments).geometry.dispose();
+    for (const holder of this.outlines.children) (holder.children[0] as THREE.Box3Helper).dispose();
     this.outlines.clear();
     const shown = this.family(this.selected);
     for (const id of shown) {
@@ -576,7 +583,7 @@ export class StageView {
   }
 
   private draw(helpers: boolean) {
-    if (this.disposed || this.canvas.clientWidth === 0) return;
+    if (this.disposed || !this.shown || this.canvas.clientWidth === 0) return;
     const camera = this.camera();
     this.gizmo.camera = camera;
     this.helpers.visible = this.trail.visible = helpers;
@@ -590,7 +597,7 @@ export class StageView {
     if (!this.gizmo.dragging) this.controls.enabled = !this.cameraId || this.steer;
     this.renderer.render(this.scene, camera);
     this.gizmo.getHelper().visible = gizmoShown;
-    this.drawn++;
+    if (this.drawn++ === 0) performance.mark('stage drawn');
   }
 
   /** Puts the free camera where the camera looked through stands, so that moving the view moves it. */

@@ -2,6 +2,7 @@
 import { api, take, type DocumentView, type RenderView } from '../api/client';
 import {
   addressOf,
+  boot,
   Engine,
   type ChannelValue,
   type ChannelView,
@@ -84,13 +85,20 @@ export class Session {
   channel = $derived(new Map(this.scene.channels.map((c) => [addressOf(c), c])));
   selectedNodes = $derived(this.selection.map((id) => this.byId.get(id)).filter((n): n is NodeView => !!n));
 
+  /** Starts with the shot of the address, or the oldest; without one when there is none. */
   async start(): Promise<void> {
+    if ((await boot().shots) === null) throw new Error('The server cannot be reached: check that it is running.');
+    const document = (await boot().document) as DocumentView | null;
     this.engine = await Engine.load();
+    performance.mark('engine ready');
+    if (document) await this.open(document.id, document);
   }
 
+  private fetch = async (id: string) => (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
+
   /** Opens a shot of the library. */
-  async open(id: string): Promise<void> {
-    const document = (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
+  async open(id: string, fetched?: DocumentView): Promise<void> {
+    const document = fetched ?? (await this.fetch(id));
     await this.sync?.close();
     this.player.stop();
     const engine = this.engine!;
@@ -100,6 +108,7 @@ export class Session {
       document.entries.map((e) => e.entry),
     );
     if (outcome.refusal) throw new Error(outcome.refusal);
+    performance.mark('shot read');
     this.sync = new Sync(engine, id, document.base, document.baseRevision, document.entries, {
       changed: () => this.refresh(),
       state: (state, pending) => {
@@ -116,8 +125,9 @@ export class Session {
     this.refresh();
     this.frame = this.scene.playFirst;
     this.show();
+    performance.mark('frame evaluated');
     history.replaceState(null, '', `#${id}`);
-    this.renders = await take(api.GET('/api/renders', { params: { query: { shot: id } } }));
+    void take(api.GET('/api/renders', { params: { query: { shot: id } } })).then((renders) => (this.renders = renders));
   }
 
   get hasUnsaved() {
@@ -287,8 +297,21 @@ export class Session {
   }
 
   private refreshTried() {
-    this.curves.clear();
-    this.scene = this.engine!.scene();
+    const { structure, keys } = this.engine!.changes();
+    if (structure) {
+      this.curves.clear();
+      this.scene = this.engine!.scene();
+    } else {
+      const changed = Object.keys(keys);
+      for (const address of changed) this.curves.delete(address);
+      if (changed.length > 0) {
+        const channels = this.scene.channels.map((c) => {
+          const frames = keys[addressOf(c)];
+          return frames ? { ...c, keys: frames } : c;
+        });
+        this.scene = { ...this.scene, channels };
+      }
+    }
     this.changed++;
     this.show();
   }

@@ -1,0 +1,284 @@
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Core.Shaping;
+using Bradymotus.Core.Time;
+
+namespace Bradymotus.Core.Tests;
+
+public class EditingTests
+{
+    private static readonly ChannelAddress Lift = Shots.At("base/transform.translate.y");
+
+    [Fact]
+    public void An_edit_leaves_what_it_does_not_touch_as_the_same_reference()
+    {
+        var shot = Shots.Crane();
+        var after = new SetKeys(5, [new(Lift, 2)]).Apply(shot);
+        Assert.Same(shot.FindNode("hook"), after.FindNode("hook"));
+        Assert.NotSame(shot.FindNode("base"), after.FindNode("base"));
+        Assert.Null(shot.Channel(Lift).Curve);
+    }
+
+    [Fact]
+    public void Removing_the_last_key_keeps_its_value()
+    {
+        var shot = new SetKeys(5, [new(Lift, 2)]).Apply(Shots.Crane());
+        var after = new RemoveKeys([new(Lift, 5)]).Apply(shot);
+        Assert.Equal(new Channel(2), after.Channel(Lift));
+    }
+
+    [Fact]
+    public void A_stepped_channel_gets_keys_that_hold()
+    {
+        var visible = Shots.At("base/visible");
+        var shot = new SetKeys(5, [new(visible, 1)]).Apply(Shots.Crane());
+        shot = new SetKeys(9, [new(visible, 0)]).Apply(shot);
+        Assert.Equal(1, shot.Channel(visible).Evaluate(8.9));
+    }
+
+    [Fact]
+    public void Moved_keys_push_away_what_is_in_their_way()
+    {
+        var shot = Shots.Crane().Keyed("base/transform.translate.y", (0, 1), (10, 2), (20, 3));
+        var after = new TransformKeys([new(Lift, 10)], new KeyTransform(Frames: 10)).Apply(shot);
+        Assert.Equal([(0, 1), (20, 2)], after.Channel(Lift).Curve!.Keys.Select(k => (k.Frame, k.Value)));
+    }
+
+    [Fact]
+    public void Staggering_shifts_each_object_by_more_than_the_one_before()
+    {
+        var shot = Shots.Crane().Keyed("base/transform.translate.y", (0, 1)).Keyed("arm/transform.translate.y", (0, 1)).Keyed("hook/transform.translate.y", (0, 1));
+        var keys = new[] { "base", "arm", "hook" }.Select(id => new KeyAddress(Shots.At($"{id}/transform.translate.y"), 0)).ToList();
+        var after = new StaggerKeys(keys, 3).Apply(shot);
+        Assert.Equal([0, 3, 6], keys.Select(k => after.Channel(k.Address).Curve!.Keys[0].Frame));
+    }
+
+    [Fact]
+    public void Hanging_an_object_elsewhere_keeps_its_place_in_the_world()
+    {
+        var shot = Shots.Crane().Keyed("hook/transform.translate.x", (0, 1), (10, 3));
+        var before = new CompiledShot(shot).WorldAt("hook", 5);
+        var after = new Reparent(["hook"], null, null, 5).Apply(shot);
+        var world = new CompiledShot(after).WorldAt("hook", 5);
+        Assert.True((world.Point(new(1, 1, 1)) - before.Point(new(1, 1, 1))).Length < 1e-6);
+        Assert.Null(after.Node("hook").Parent);
+        Assert.Equal(2, after.Channel(Shots.At("hook/transform.translate.x")).Curve!.Keys.Length);
+    }
+
+    [Fact]
+    public void Nothing_can_hang_below_itself()
+    {
+        var refusal = Assert.Throws<Refusal>(() => new Reparent(["base"], "hook", null, 0).Apply(Shots.Crane()));
+        Assert.Contains("hangs below", refusal.Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Removing_a_parent_removes_what_hangs_below_it() =>
+        Assert.Equal(["base"], new RemoveNodes(["arm"]).Apply(Shots.Crane()).Nodes.Select(n => n.Id));
+
+    [Fact]
+    public void Taking_a_deformer_away_takes_its_channels_along()
+    {
+        var hook = (MeshNode)Shots.Crane().Node("hook");
+        var shot = new ReplaceNode(hook with { Deformers = [new TwistDeformer { Id = "t" }] }).Apply(Shots.Crane());
+        shot = new SetKeys(0, [new(Shots.At("hook/deform.t.angle"), 30)]).Apply(shot);
+        var after = new ReplaceNode(hook).Apply(shot);
+        Assert.DoesNotContain("deform.t.angle", after.Node("hook").Channels!.Keys);
+        Assert.Equal(2, after.Channel(Shots.At("hook/transform.translate.x")).Value);
+    }
+
+    [Fact]
+    public void Setting_by_hand_keys_waits_or_sets_as_the_channel_has_it()
+    {
+        var shot = Shots.Crane().Keyed("base/transform.translate.y", (0, 1), (10, 2));
+        var still = Shots.At("base/transform.translate.x");
+        Assert.IsType<SetValues>(Posing.Set(shot, [new(still, 4)], 5, autoKey: false).Edit);
+        Assert.IsType<SetKeys>(Posing.Set(shot, [new(still, 4)], 5, autoKey: true).Edit);
+        Assert.IsType<SetKeys>(Posing.Set(shot, [new(Lift, 4)], 10, autoKey: false).Edit);
+        var (edit, waiting) = Posing.Set(shot, [new(Lift, 4)], 5, autoKey: false);
+        Assert.Null(edit);
+        Assert.Equal([new ChannelValue(Lift, 4)], waiting);
+        Assert.Null(Posing.Set(shot, [new(Lift, 1)], 0, autoKey: true).Edit);
+    }
+
+    [Fact]
+    public void Putting_an_object_in_the_world_changes_only_the_channels_that_move()
+    {
+        var shot = Shots.Crane();
+        var compiled = new CompiledShot(shot);
+        var world = compiled.WorldAt("hook", 0);
+        var changes = Posing.ToLocal(shot, shot.Node("hook"), compiled.WorldAt("arm", 0), world with { Origin = world.Origin + Double3.UnitY }, 0);
+        Assert.Equal(Shots.At("hook/transform.translate.x"), Assert.Single(changes).Address);
+        Assert.Equal(3, changes[0].Value, 9);
+    }
+
+    [Theory]
+    [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"base/transform.translate.y","value":1e999}]}""", "not finite")]
+    [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"base/nothing","value":1}]}""", "no channel")]
+    [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"ghost/visible","value":1}]}""", "no object or material")]
+    [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"base","value":1}]}""", "owner/path")]
+    [InlineData("""{"kind":"removeKeys","keys":[{"address":"base/visible","frame":3}]}""", "no key on frame 3")]
+    [InlineData("""{"kind":"rename","id":"base","name":" "}""", "empty")]
+    [InlineData("""{"kind":"rename","id":"base","name":"a/b"}""", "slash")]
+    [InlineData("""{"kind":"setShot","range":{"first":9,"last":3}}""", "backwards")]
+    [InlineData("""{"kind":"setShot","rate":{"numerator":0,"denominator":1}}""", "frame rate")]
+    [InlineData("""{"kind":"setShot","size":{"width":0,"height":100000}}""", "pixels")]
+    [InlineData("""{"kind":"addNodes","nodes":[{"kind":"group","id":"base","name":"Other"}]}""", "used twice")]
+    [InlineData("""{"kind":"addNodes","nodes":[{"kind":"mesh","id":"m","name":"M","shape":{"kind":"sphere","radius":-1}}]}""", "measure")]
+    [InlineData("""{"kind":"addNodes","nodes":[{"kind":"mesh","id":"m","name":"M","shape":{"kind":"sphere","segments":1000000}}]}""", "divisions")]
+    [InlineData("""{"kind":"removeMaterial","id":"steel"}""", "is used by")]
+    [InlineData("""{"kind":"fly"}""", "edit cannot be read")]
+    public void A_bad_edit_is_refused_in_one_sentence_and_changes_nothing(string json, string part)
+    {
+        var shot = Shots.Crane();
+        var before = ShotJson.Write(shot);
+        var refusal = Assert.Throws<Refusal>(() => ShotJson.Read<Edit>(json, "edit").Apply(shot));
+        Assert.Contains(part, refusal.Message, StringComparison.Ordinal);
+        Assert.Equal(before, ShotJson.Write(shot));
+    }
+
+    [Fact]
+    public void Undo_and_redo_go_back_and_forth_and_a_branch_is_never_lost()
+    {
+        var history = new History(Shots.Crane());
+        void Lifted(double to) => history.Append(new EditEntry(new SetValues([new(Lift, to)])));
+        double Now() => history.Current.Channel(Lift).Value;
+        Lifted(2);
+        Lifted(3);
+        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        Assert.Equal(2, Now());
+        history.Append(new RestoreEntry(history.RedoTarget!.Value));
+        Assert.Equal(3, Now());
+        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        Assert.Equal(1, Now());
+        Assert.Null(history.UndoTarget);
+        Lifted(9);
+        Assert.Null(history.RedoTarget);
+        // What was undone before the new branch is still there.
+        history.Append(new RestoreEntry(2));
+        Assert.Equal(3, Now());
+        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        Assert.Equal(2, Now());
+    }
+
+    [Fact]
+    public void A_refused_edit_leaves_the_history_as_it_was()
+    {
+        var history = new History(Shots.Crane());
+        Assert.Throws<Refusal>(() => history.Append(new EditEntry(new Rename("base", ""))));
+        Assert.Throws<Refusal>(() => history.Append(new RestoreEntry(7)));
+        Assert.Equal((0, 1), (history.Revision, history.Steps.Count));
+    }
+
+    [Fact]
+    public void Every_kind_of_edit_comes_back_from_json_as_it_was()
+    {
+        KeyAddress[] keys = [new(Lift, 3)];
+        Edit[] edits =
+        [
+            new SetValues([new(Lift, 1)]), new SetKeys(2, [new(Lift, 1)]), new InsertKeys(keys), new PutKeys([new(Lift, [new Key(1, 2, Segment.Hold)])]),
+            new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
+            new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
+            new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
+            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], "b", null, 3),
+            new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M")),
+            new RemoveMaterial("m"), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
+        ];
+        // A kind that is added must be added here too.
+        var kinds = typeof(Edit).GetCustomAttributes(typeof(System.Text.Json.Serialization.JsonDerivedTypeAttribute), false).Length;
+        Assert.Equal(kinds, edits.Length);
+        foreach (var edit in edits)
+        {
+            var json = ShotJson.Write(edit);
+            Assert.Equal(json, ShotJson.Write(ShotJson.Read<Edit>(json, "edit")));
+        }
+    }
+}
+
+public class ShotFileTests
+{
+    [Fact]
+    public void The_demo_shot_comes_back_from_json_as_it_was()
+    {
+        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var json = ShotJson.Write(shot, indented: true);
+        Assert.Equal(json, ShotJson.Write(ShotJson.ReadShot(json), indented: true));
+    }
+
+    [Theory]
+    [InlineData("""{"version":2,"anything":[""", "newer version")]
+    [InlineData("""{"name":"A","rate":{"numerator":24,"denominator":1},"range":{"first":0,"last":10},"size":{"width":8,"height":8},"nodes":[{"kind":"group",""", "cut off")]
+    [InlineData("{}", "missing required")]
+    [InlineData("[]", "shot cannot be read")]
+    public void A_file_that_is_no_shot_is_refused(string json, string part)
+    {
+        var refusal = Assert.Throws<Refusal>(() => ShotJson.ReadShot(json));
+        Assert.Contains(part, refusal.Message, StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Theory]
+    [InlineData("""{"kind":"group","id":"a","name":"A","parent":"b"},{"kind":"group","id":"b","name":"B","parent":"a"}""", "a → b → a")]
+    [InlineData("""{"kind":"group","id":"a","name":"A","parent":"nobody"}""", "nobody")]
+    [InlineData("""{"kind":"group","id":"a","name":"A"},{"kind":"group","id":"a","name":"B"}""", "twice")]
+    [InlineData("""{"kind":"group","id":"world","name":"A"}""", "reserved")]
+    [InlineData("""{"kind":"group","id":"../x","name":"A"}""", "id")]
+    [InlineData("""{"kind":"group","id":"a","name":"A"},{"kind":"group","id":"b","name":"A"}""", "same parent")]
+    [InlineData("""{"kind":"teapot","id":"a","name":"A"}""", "teapot")]
+    [InlineData("""{"kind":"group","id":"a","name":"A","channels":{"transform.translate.x":{"value":1e999}}}""", "cannot be")]
+    [InlineData("""{"kind":"group","id":"a","name":"A","channels":{"transform.translate.x":{"value":0,"curve":{"keys":[{"frame":1,"value":0},{"frame":1,"value":0}]}}}}""", "Two keys")]
+    [InlineData("""{"kind":"mesh","id":"a","name":"A","shape":{"kind":"box"},"material":"gone"}""", "gone")]
+    public void A_shot_that_breaks_a_rule_is_refused_with_the_place(string nodes, string part)
+    {
+        var json = $$$"""{"name":"A","rate":{"numerator":24,"denominator":1},"range":{"first":0,"last":10},"size":{"width":8,"height":8},"nodes":[{{{nodes}}}]}""";
+        var refusal = Assert.Throws<Refusal>(() => ShotJson.ReadShot(json));
+        Assert.Contains(part, refusal.Message, StringComparison.Ordinal);
+        Assert.DoesNotContain('\n', refusal.Message);
+    }
+
+    [Theory]
+    [InlineData("0-90", 91)]
+    [InlineData("0-90/2", 46)]
+    [InlineData("12", 1)]
+    [InlineData("-5-5", 11)]
+    public void Frames_are_read_and_counted(string text, int count)
+    {
+        var steps = FrameSteps.Parse(text);
+        Assert.Equal(count, steps.Count);
+        Assert.Equal(count, steps.Frames().Count());
+        Assert.Equal(steps, FrameSteps.Parse(steps.ToString()));
+    }
+
+    [Theory]
+    [InlineData("10-5")]
+    [InlineData("")]
+    [InlineData("a-b")]
+    [InlineData("0-10/0")]
+    [InlineData("0-99999999")]
+    [InlineData("0-99999999999")]
+    public void Frames_that_make_no_sense_are_refused(string text) => Assert.Throws<Refusal>(() => FrameSteps.Parse(text));
+
+    [Fact]
+    public void A_frame_rate_is_exact_and_a_timecode_counts_up()
+    {
+        var ntsc = new FrameRate(24000, 1001);
+        Assert.Equal(1001.0 / 24, ntsc.Seconds(1000), 12);
+        Assert.Equal(1000, ntsc.Frame(ntsc.Seconds(1000)), 9);
+        Assert.Equal("00:00:02:12", Timecode.Format(60, FrameRate.Film));
+        Assert.Equal("-00:00:00:01", Timecode.Format(-1, FrameRate.Film));
+    }
+
+    [Fact]
+    public void The_committed_schemas_are_those_of_the_program()
+    {
+        foreach (var what in new[] { "shot", "curve", "journal" })
+        {
+            Assert.Equal(Schemas.Of(what).Trim(), File.ReadAllText(Path.Combine(Shots.Root, "docs", "schemas", $"{what}.schema.json")).Trim());
+        }
+    }
+}

@@ -1,0 +1,83 @@
+using Bradymotus.Core.Numerics;
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
+
+namespace Bradymotus.Core.Tests;
+
+public class NumericsTests
+{
+    [Property(MaxTest = 1000)]
+    public void Elementary_functions_agree_with_the_system(NormalFloat value)
+    {
+        var x = value.Get % 1000;
+        Assert.Equal(Math.Sin(x), Real.Sin(x), 1e-14);
+        Assert.Equal(Math.Sin(x * Math.PI / 180), Real.SinDegrees(x), 1e-12);
+        Assert.Equal(Math.Cos(x * Math.PI / 180), Real.CosDegrees(x), 1e-12);
+        Assert.Equal(Math.Atan2(x, 3), Real.Atan2(x, 3), 1e-14);
+        Assert.Equal(Math.Atan2(-2, x), Real.Atan2(-2, x), 1e-14);
+        Assert.Equal(Math.Asin(x / 1000), Real.Asin(x / 1000), 1e-12);
+        Assert.Equal(1, Real.Exp2(x / 10) / Math.Pow(2, x / 10), 1e-13);
+    }
+
+    [Theory]
+    [InlineData(0, 0, 1)]
+    [InlineData(90, 1, 0)]
+    [InlineData(180, 0, -1)]
+    [InlineData(-270, 1, 0)]
+    [InlineData(3600, 0, 1)]
+    public void Quarter_turns_are_exact(double degrees, double sin, double cos)
+    {
+        var (s, c) = Real.SinCosDegrees(degrees);
+        Assert.Equal((sin, cos), (s + 0.0, c + 0.0));
+    }
+
+    [Property]
+    public void Angles_come_back_from_a_rotation_in_every_order(NormalFloat x, NormalFloat y, NormalFloat z)
+    {
+        foreach (var order in Enum.GetValues<RotationOrder>())
+        {
+            var angles = new Double3(x.Get % 400, y.Get % 400, z.Get % 400);
+            var rotation = Affine.Rotation(angles, order);
+            var back = Affine.Rotation(Euler.From(rotation, order, Double3.Zero), order);
+            Same(rotation, back, 1e-7);
+            // Near where they were, they are the same angles.
+            var near = Euler.From(rotation, order, angles);
+            Assert.True((near - angles).Length < 1e-5 || IsLocked(rotation), $"{order} {angles} {near}");
+        }
+    }
+
+    [Fact]
+    public void Gimbal_lock_keeps_the_first_angle()
+    {
+        foreach (var order in Enum.GetValues<RotationOrder>())
+        {
+            var second = order switch { RotationOrder.Xyz or RotationOrder.Zyx => 1, RotationOrder.Yxz or RotationOrder.Zxy => 0, _ => 2 };
+            foreach (var lock90 in new[] { 90.0, -90 })
+            {
+                double[] a = [20, 20, 20];
+                a[second] = lock90;
+                var rotation = Affine.Rotation(new(a[0], a[1], a[2]), order);
+                var back = Euler.From(rotation, order, new(a[0], a[1], a[2]));
+                Same(rotation, Affine.Rotation(back, order), 1e-9);
+            }
+        }
+    }
+
+    [Property]
+    public void An_inverse_undoes_its_map(NormalFloat a, NormalFloat b, NormalFloat c)
+    {
+        var map = Affine.Translation(new(a.Get % 10, b.Get % 10, c.Get % 10)) * Affine.Rotation(new(a.Get, b.Get, c.Get), RotationOrder.Zxy).Scaled(new(2, 0.5, -3));
+        Assert.True(map.TryInvert(out var inverse));
+        Same(Affine.Identity, inverse * map, 1e-9);
+    }
+
+    [Fact]
+    public void What_is_flattened_has_no_inverse() => Assert.False(Affine.Identity.Scaled(new(1, 0, 1)).TryInvert(out _));
+
+    private static bool IsLocked(Affine r) =>
+        new[] { r.X, r.Y, r.Z }.Any(c => Math.Max(Math.Abs(c.X), Math.Max(Math.Abs(c.Y), Math.Abs(c.Z))) > 1 - 1e-9);
+
+    private static void Same(Affine a, Affine b, double tolerance) =>
+        Assert.True((a.X - b.X).Length + (a.Y - b.Y).Length + (a.Z - b.Z).Length + (a.Origin - b.Origin).Length < tolerance, $"{a}\n{b}");
+}

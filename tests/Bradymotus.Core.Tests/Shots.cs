@@ -1,0 +1,44 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Tests;
+
+/// <summary>Small shots to try things on.</summary>
+internal static class Shots
+{
+    internal static ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
+        ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
+
+    internal static Shot Crane() => Shot.Empty("Crane") with
+    {
+        Nodes =
+        [
+            new MeshNode { Id = "hook", Name = "Hook", Parent = "arm", Shape = new SphereShape(0.2, 8, 6), Material = "steel", Channels = Channels(("transform.translate.x", 2)) },
+            new GroupNode { Id = "base", Name = "Base", Channels = Channels(("transform.translate.y", 1)) },
+            new GroupNode { Id = "arm", Name = "Arm", Parent = "base", Channels = Channels(("transform.rotate.z", 90)) },
+        ],
+        Materials = [new("steel", "Steel")],
+    };
+
+    internal static ChannelAddress At(string text) => ChannelAddress.Parse(text);
+
+    internal static Shot Keyed(this Shot shot, string address, params (double Frame, double Value)[] keys) =>
+        shot.With(At(address), new Channel(0, new Curve([.. keys.Select(k => new Key(k.Frame, k.Value))])));
+
+    internal static string DemoFile => Path.Combine(Root, "demo", "lantern-quay.shot.json");
+
+    internal static string Root
+    {
+        get
+        {
+            var folder = AppContext.BaseDirectory;
+            while (!File.Exists(Path.Combine(folder, "bradymotus")) || !Directory.Exists(Path.Combine(folder, "demo")))
+            {
+                folder = Path.GetDirectoryName(folder)!;
+            }
+            return folder;
+        }
+    }
+}
