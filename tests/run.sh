@@ -4,6 +4,8 @@ build_cli
 build_web
 film
 browser
+# The tests find their packages beside the interface.
+ln -sfn ../web/node_modules "$home/tests/node_modules"
 failed=0
 passed=0
 count() { # NAME COMMAND…: runs it, keeps its log, adds up what it counts

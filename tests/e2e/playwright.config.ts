@@ -1,7 +1,4 @@
 import { defineConfig } from '@playwright/test';
-import { createRequire } from 'node:module';
-
-void createRequire(import.meta.url);
 
 export default defineConfig({
   testDir: '.',

@@ -154,7 +154,9 @@
       {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
         />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
       {#if !session.shotId}
-        <div class="absolute inset-0 z-40 grid place-items-center bg-base-100"><span class="loading loading-dots" aria-label="Starting"></span></div>
+        <div class="absolute inset-0 z-40 grid place-items-center bg-base-100">
+          <span class="loading loading-dots" aria-label="Starting"></span>
+        </div>
       {/if}
       {#if ui.dialog === 'history'}<History />{/if}
     </main>

@@ -160,8 +160,11 @@ const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a
 
 /** What boot.js has started while the rest of the page was still on its way. */
 export const boot = () =>
-  (window as unknown as { bradymotusBoot: { engine: Promise<unknown>; shots: Promise<unknown>; document: Promise<unknown> } })
-    .bradymotusBoot;
+  (
+    window as unknown as {
+      bradymotusBoot: { engine: Promise<unknown>; shots: Promise<unknown>; document: Promise<unknown> };
+    }
+  ).bradymotusBoot;
 
 /** One open shot. Buffers are refilled by every evaluation and belong to the engine. */
 export class Engine {

@@ -94,7 +94,8 @@ export class Session {
     if (document) await this.open(document.id, document);
   }
 
-  private fetch = async (id: string) => (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
+  private fetch = async (id: string) =>
+    (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
 
   /** Opens a shot of the library. */
   async open(id: string, fetched?: DocumentView): Promise<void> {
