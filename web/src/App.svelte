@@ -142,7 +142,9 @@
 
   {#if problem}
     <div class="grid grow place-items-center p-8"><p class="max-w-md" role="alert">{problem}</p></div>
-  {:else if session.engine && !session.shotId}
+  {:else if !session.ready}
+    <div class="grid grow place-items-center"><span class="loading loading-dots" aria-label="Starting"></span></div>
+  {:else if !session.shotId}
     <div class="grid grow place-items-center p-8 text-center">
       <div>
         <p class="pb-3">No shot is open.</p>
@@ -153,11 +155,6 @@
     <main class="relative flex min-h-0 grow flex-col">
       {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
         />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
-      {#if !session.shotId}
-        <div class="absolute inset-0 z-40 grid place-items-center bg-base-100">
-          <span class="loading loading-dots" aria-label="Starting"></span>
-        </div>
-      {/if}
       {#if ui.dialog === 'history'}<History />{/if}
     </main>
   {/if}

@@ -18,6 +18,14 @@ THREE.ShaderChunk.tonemapping_pars_fragment = THREE.ShaderChunk.tonemapping_pars
   }`,
 );
 
+/** Whether the browser has no graphics card to draw with. */
+function drawsInSoftware(gl: WebGLRenderingContext | WebGL2RenderingContext): boolean {
+  const info = gl.getExtension('WEBGL_debug_renderer_info');
+  return /swiftshader|llvmpipe|software|basic render/i.test(
+    info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '',
+  );
+}
+
 export interface StageEvents {
   pick(id: string | null, add: boolean): void;
   place(ids: string[], worlds: number[], commit: boolean): void;
@@ -62,6 +70,11 @@ export class StageView {
   private environment: THREE.WebGLRenderTarget | null = null;
   private steering = false;
   private disposed = false;
+  /** Without a graphics card: fewer pixels while something moves, and no reflections of the sky. */
+  private readonly lean: boolean;
+  private readonly hemisphere = new THREE.HemisphereLight(0xffffff, 0xffffff, 0);
+  private settle = 0;
+  private ratio = 1;
   /** The camera looked through, or null for the free view. */
   cameraId: string | null = null;
   steer = false;
@@ -73,12 +86,19 @@ export class StageView {
     readonly canvas: HTMLCanvasElement,
     private readonly events: StageEvents,
   ) {
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, powerPreference: 'high-performance' });
+    const full = localStorage.getItem('bradymotus.fullStage') !== null;
+    // Smoothing is chosen before the context can be asked what it draws with: the last answer stands.
+    const antialias = full || localStorage.getItem('bradymotus.software') !== 'yes';
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias, powerPreference: 'high-performance' });
+    const software = drawsInSoftware(this.renderer.getContext());
+    localStorage.setItem('bradymotus.software', software ? 'yes' : 'no');
+    this.lean = software && !full;
     this.renderer.toneMapping = THREE.CustomToneMapping;
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
-    this.scene.add(this.sky.mesh, this.helpers, this.trail);
+    this.renderer.shadowMap.autoUpdate = false;
+    this.scene.add(this.sky.mesh, this.helpers, this.trail, this.hemisphere);
     (this.grid.material as THREE.Material).transparent = true;
     (this.grid.material as THREE.Material).opacity = 0.3;
     this.helpers.add(this.grid, this.outlines);
@@ -113,6 +133,7 @@ export class StageView {
 
   dispose() {
     this.disposed = true;
+    clearTimeout(this.settle);
     cancelAnimationFrame(this.requested);
     this.controls.dispose();
     this.gizmo.dispose();
@@ -122,7 +143,8 @@ export class StageView {
   }
 
   resize(width: number, height: number) {
-    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+    this.ratio = Math.min(devicePixelRatio, 2);
+    this.renderer.setPixelRatio(this.ratio);
     this.renderer.setSize(width, height, false);
     this.request();
   }
@@ -175,6 +197,8 @@ export class StageView {
       if (item.light) this.shine(node, item);
     }
     for (const [id, material] of this.materials) this.paint(id, material);
+    this.renderer.shadowMap.needsUpdate = true;
+    this.sharpen();
     this.light();
     this.outline();
     this.request();
@@ -256,6 +280,24 @@ export class StageView {
       w = h * aspect;
     }
     return { x: (width - w) / 2, y: (height - h) / 2, width: w, height: h };
+  }
+
+  /** Coarse while frames follow each other, sharp again when they stop. */
+  private sharpen() {
+    if (!this.lean) return;
+    this.setRatio(0.5);
+    clearTimeout(this.settle);
+    this.settle = window.setTimeout(() => {
+      this.setRatio(1);
+      this.request();
+    }, 400);
+  }
+
+  private setRatio(factor: number) {
+    const ratio = Math.min(devicePixelRatio, 2) * factor;
+    if (ratio === this.ratio) return;
+    this.ratio = ratio;
+    this.renderer.setPixelRatio(ratio);
   }
 
   private delta(): number {
@@ -468,7 +510,12 @@ export class StageView {
     const horizon = this.colour('world', 'sky.horizon', new THREE.Color()).multiplyScalar(s);
     const ground = this.colour('world', 'sky.ground', new THREE.Color()).multiplyScalar(s);
     this.renderer.toneMappingExposure = 2 ** this.number('world', 'exposure');
-    if (this.sky.set(top, horizon, ground) || !this.environment) {
+    if (this.lean) {
+      this.sky.set(top, horizon, ground);
+      this.hemisphere.color.copy(horizon).lerp(top, 0.8);
+      this.hemisphere.groundColor.copy(horizon).lerp(ground, 0.9);
+      this.hemisphere.intensity = Math.PI;
+    } else if (this.sky.set(top, horizon, ground) || !this.environment) {
       this.environment?.dispose();
       this.skyScene.add(this.sky.mesh);
       this.environment = this.pmrem.fromScene(this.skyScene, 0, 0.1, 1000);

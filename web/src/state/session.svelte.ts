@@ -46,6 +46,8 @@ const emptyScene: SceneView = {
 
 export class Session {
   engine = $state.raw<Engine | null>(null);
+  /** True once the start is over, with or without a shot. */
+  ready = $state(false);
   shotId = $state<string | null>(null);
   scene = $state.raw<SceneView>(emptyScene);
   history = $state.raw<HistoryView | null>(null);
@@ -92,6 +94,7 @@ export class Session {
     this.engine = await Engine.load();
     performance.mark('engine ready');
     if (document) await this.open(document.id, document);
+    this.ready = true;
   }
 
   private fetch = async (id: string) =>
