@@ -1,0 +1,83 @@
+// Refreshes docs/screenshots from the demo data: node scripts/screenshots.mjs
+import { chromium } from '@playwright/test';
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const root = new URL('../..', import.meta.url).pathname;
+const out = join(root, 'docs/screenshots');
+mkdirSync(out, { recursive: true });
+const server = spawn(
+  join(root, 'src/Bradymotus.Cli/bin/Release/net10.0/bradymotus'),
+  ['demo', '--port', '5188', '--data', mkdtempSync(join(tmpdir(), 'bradymotus-shots-'))],
+  { env: { ...process.env, BRADYMOTUS_HOME: root } },
+);
+await new Promise((done) => server.stdout.on('data', (d) => String(d).includes('ready') && done()));
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
+});
+
+async function open(theme) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.addInitScript((t) => {
+    localStorage.setItem('bradymotus.preferences', JSON.stringify({ theme: t, grid: false }));
+    localStorage.setItem('bradymotus.fullStage', 'yes');
+  }, theme);
+  await page.goto('http://127.0.0.1:5188/');
+  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
+  await page.waitForTimeout(1500);
+  return page;
+}
+
+const take = async (page, name) => {
+  await page.waitForTimeout(2000);
+  await page.screenshot({ path: join(out, `${name}.png`) });
+  console.log(`docs/screenshots/${name}.png`);
+};
+const go = (page, phase, frame, selection) =>
+  page.evaluate(([p, f, s]) => {
+    window.bradymotus.phase = p;
+    window.bradymotus.goTo(f);
+    window.bradymotus.select(s);
+  }, [phase, frame, selection]);
+
+try {
+  for (const theme of ['ink', 'paper']) {
+    const page = await open(theme);
+    await go(page, 'set', 36, ['buoy']);
+    await take(page, `set-${theme}`);
+    await go(page, 'block', 41, ['fender']);
+    await page.waitForFunction(() => document.querySelectorAll('[data-pose] img').length >= 9, null, { timeout: 60000 });
+    await take(page, `block-${theme}`);
+    await go(page, 'polish', 35, ['fender']);
+    await page.waitForTimeout(500);
+    await page.getByRole('button', { name: /^Move Y 1/ }).last().click();
+    await page.evaluate(() => (window.bradymotus.selectedKeys = [29, 53].map((frame) => ({ address: 'fender/transform.translate.y', frame }))));
+    await take(page, `polish-${theme}`);
+    await go(page, 'deliver', 35, []);
+    if (theme === 'ink') {
+      await page.getByRole('radio', { name: /^Final/ }).click();
+      await page.getByLabel('Frames', { exact: true }).fill('34-36');
+      await page.getByLabel('Frames', { exact: true }).press('Enter');
+      await page.getByRole('button', { name: 'Render 34-36' }).click();
+      await page.locator('[data-render][data-state=done]').waitFor({ timeout: 300000 });
+    }
+    await page.waitForTimeout(1500);
+    await take(page, `deliver-${theme}`);
+    if (theme === 'ink') {
+      await page.keyboard.press('Control+o');
+      await page.waitForTimeout(2500);
+      await take(page, 'library-ink');
+      await page.keyboard.press('Escape');
+      await page.keyboard.press('Control+k');
+      await page.getByLabel('Command', { exact: true }).fill('hold');
+      await take(page, 'search-ink');
+    }
+    await page.close();
+  }
+} finally {
+  await browser.close();
+  server.kill();
+}
