@@ -43,7 +43,7 @@ public static class Renderer
     public static Picture Render(RenderScene scene, PictureSize size, Quality quality, int? samples = null, int? threads = null, CancellationToken cancel = default)
     {
         var radiance = Radiance(scene, size, quality, samples, threads, cancel);
-        return Picture.From(radiance, size, scene.Exposure);
+        return Picture.From(radiance, size, scene.Exposure, threads);
     }
 
     /// <summary>As <see cref="Render"/>, before exposure and tone: linear radiance, row by row from the top.</summary>

@@ -101,6 +101,17 @@ public class CurveTests
     });
 
     [Property]
+    public Property A_run_of_frames_has_the_same_bits_as_one_by_one() => Prop.ForAll(Keys(), Gen.Choose(-60, 60).Four().ToArbitrary(), (keys, h) =>
+    {
+        var curve = new Curve([.. keys.Select((k, i) => k with { Out = new FreeHandle(Math.Abs(h.Item1) / (1.0 + i), h.Item2), In = new FreeHandle(-Math.Abs(h.Item3) / 2.0, h.Item4) })],
+            new(ExtrapolationKind.Linear), new(ExtrapolationKind.PingPong));
+        var values = new double[500];
+        var (first, step) = (curve.Keys[0].Frame - 3.3, (curve.Period + 9) / 499);
+        curve.Compiled().Sample(first, step, values);
+        Assert.Equal(values.Select((_, i) => curve.Evaluate(first + i * step)), values);
+    });
+
+    [Property]
     public Property A_curve_passes_through_every_key() => Prop.ForAll(Keys(), keys =>
     {
         var curve = new Curve([.. keys]);
