@@ -8,9 +8,16 @@ import { join } from 'node:path';
 const root = new URL('../..', import.meta.url).pathname;
 const load = createRequire(new URL('../../web/package.json', import.meta.url));
 const { chromium } = load('@playwright/test');
-const server = spawn(join(root, 'src/Bradymotus.Cli/bin/Release/net10.0/bradymotus'), ['demo', '--port', '5189', '--data', mkdtempSync(join(tmpdir(), 'bradymotus-bench-'))], { env: { ...process.env, BRADYMOTUS_HOME: root } });
+const server = spawn(
+  join(root, 'src/Bradymotus.Cli/bin/Release/net10.0/bradymotus'),
+  ['demo', '--port', '5189', '--data', mkdtempSync(join(tmpdir(), 'bradymotus-bench-'))],
+  { env: { ...process.env, BRADYMOTUS_HOME: root } },
+);
 await new Promise((done) => server.stdout.on('data', (d) => String(d).includes('ready') && done()));
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'] });
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
+});
 const print = (name, value) => console.log(JSON.stringify({ name, value }));
 const median = (v) => v.sort((a, b) => a - b)[v.length >> 1];
 try {
@@ -29,16 +36,47 @@ try {
   await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
   const result = await page.evaluate(async () => {
     const engine = window.bradymotus.engine;
-    const curve = (a) => ({ keys: [{ frame: 0, value: -a, out: { kind: 'free', frames: 8, value: a } }, { frame: 24, value: a }, { frame: 48, value: -a }], after: { kind: 'loop' } });
+    const curve = (a) => ({
+      keys: [
+        { frame: 0, value: -a, out: { kind: 'free', frames: 8, value: a } },
+        { frame: 24, value: a },
+        { frame: 48, value: -a },
+      ],
+      after: { kind: 'loop' },
+    });
     const nodes = [];
     for (let i = 0; i < 200; i++) {
-      const channels = Object.fromEntries(['translate.x', 'translate.y', 'rotate.y', 'rotate.z'].map((p, n) => [`transform.${p}`, { value: 0, curve: curve(n + 1) }]));
+      const channels = Object.fromEntries(
+        ['translate.x', 'translate.y', 'rotate.y', 'rotate.z'].map((p, n) => [
+          `transform.${p}`,
+          { value: 0, curve: curve(n + 1) },
+        ]),
+      );
       const bent = i % 10 === 0;
       if (bent) channels['deform.t.angle'] = { value: 0, curve: curve(40) };
       // A box of 6 × 13² vertices, twenty of them: 20,280.
-      nodes.push({ kind: 'mesh', id: `n${i}`, name: `N ${i}`, parent: i % 4 ? `n${i - 1}` : undefined, shape: { kind: 'box', divisions: bent ? 12 : 1 }, deformers: bent ? [{ kind: 'twist', id: 't' }] : [], channels });
+      nodes.push({
+        kind: 'mesh',
+        id: `n${i}`,
+        name: `N ${i}`,
+        parent: i % 4 ? `n${i - 1}` : undefined,
+        shape: { kind: 'box', divisions: bent ? 12 : 1 },
+        deformers: bent ? [{ kind: 'twist', id: 't' }] : [],
+        channels,
+      });
     }
-    engine.open({ version: 1, name: 'Bench', rate: { numerator: 24, denominator: 1 }, range: { first: 0, last: 100 }, size: { width: 640, height: 360 }, nodes }, 0, []);
+    engine.open(
+      {
+        version: 1,
+        name: 'Bench',
+        rate: { numerator: 24, denominator: 1 },
+        range: { first: 0, last: 100 },
+        size: { width: 640, height: 360 },
+        nodes,
+      },
+      0,
+      [],
+    );
     const frames = [];
     for (let f = 0; f < 400; f++) {
       const start = performance.now();
@@ -48,7 +86,12 @@ try {
     const edits = [];
     for (let i = 0; i < 60; i++) {
       const start = performance.now();
-      engine.try({ kind: 'setHandle', key: { address: 'n10/transform.translate.x', frame: 24 }, side: 'in', handle: { kind: 'free', frames: -4, value: i / 30 } });
+      engine.try({
+        kind: 'setHandle',
+        key: { address: 'n10/transform.translate.x', frame: 24 },
+        side: 'in',
+        handle: { kind: 'free', frames: -4, value: i / 30 },
+      });
       engine.changes();
       engine.evaluate(20);
       edits.push(performance.now() - start);

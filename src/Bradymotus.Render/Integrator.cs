@@ -162,6 +162,9 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
 {
     private const int MostBounces = 64;
 
+    /// <summary>No single bounce adds more than this to a sample; all but the surroundings of a lamp stay far below it.</summary>
+    private const float BrightestBounce = 3;
+
     internal override Vector3 Radiance(Ray ray, ref Sequence random)
     {
         var sum = Vector3.Zero;
@@ -181,7 +184,9 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z);
-            sum += throughput * (point.Surface.Emission + Direct(point, reflection, wo, ref random));
+            var light = throughput * (point.Surface.Emission + Direct(point, reflection, wo, ref random));
+            // A point close to a lamp is found so seldom, and is so bright, that it would be a speck and no light.
+            sum += bounce == 0 ? light : Vector3.Min(light, new(BrightestBounce));
             throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi);
             var direction = Warp.ToWorld(wi, point.Normal);
             if (throughput == Vector3.Zero || Vector3.Dot(direction, point.Flat) <= 0)

@@ -1,35 +1,35 @@
-import { defineConfig } from "@playwright/test";
+import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
-  testDir: ".",
+  testDir: '.',
   timeout: 90_000,
   expect: { timeout: 15_000 },
   workers: 1,
   retries: 1,
-  reporter: [["list"]],
-  outputDir: "../../test-results",
+  reporter: [['list']],
+  outputDir: '../../test-results',
   use: {
-    baseURL: "http://127.0.0.1:5187",
+    baseURL: 'http://127.0.0.1:5187',
     viewport: { width: 1280, height: 800 },
     actionTimeout: 15_000,
     launchOptions: {
-      executablePath: "/usr/bin/chromium",
+      executablePath: '/usr/bin/chromium',
       args: [
-        "--no-sandbox",
-        "--use-angle=swiftshader",
-        "--enable-unsafe-swiftshader",
-        "--ignore-gpu-blocklist",
-        "--disable-background-networking",
-        "--disable-component-update",
-        "--no-first-run",
+        '--no-sandbox',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--ignore-gpu-blocklist',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--no-first-run',
       ],
     },
   },
   webServer: {
     // A fresh folder every time, and the real server.
     command: `bash -c 'rm -rf "../../.build/e2e-data" && exec ../../src/Bradymotus.Cli/bin/Release/net10.0/bradymotus demo --port 5187 --data ../../.build/e2e-data'`,
-    url: "http://127.0.0.1:5187/healthz",
-    env: { BRADYMOTUS_HOME: process.env.BRADYMOTUS_HOME ?? "../.." },
+    url: 'http://127.0.0.1:5187/healthz',
+    env: { BRADYMOTUS_HOME: process.env.BRADYMOTUS_HOME ?? '../..' },
     reuseExistingServer: false,
     timeout: 30_000,
   },

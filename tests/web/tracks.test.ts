@@ -3,21 +3,84 @@ import { describe, expect, it } from 'vitest';
 import type { ChannelView, CurveView, KeyView, NodeView } from '../../web/src/engine/engine';
 import { HEAD, laneArea, RULER, type TracksModel } from '../../web/src/tracks/draw';
 import { hitTest, keysIn, laneValue } from '../../web/src/tracks/hit';
-import { layoutRows, mergedPips, niceStep, ROW, shownOwners, TimeScale, valueOf, valueRange, yOf, type ChannelRow, type HeadRow } from '../../web/src/tracks/layout';
+import {
+  layoutRows,
+  mergedPips,
+  niceStep,
+  ROW,
+  shownOwners,
+  TimeScale,
+  valueOf,
+  valueRange,
+  yOf,
+  type ChannelRow,
+  type HeadRow,
+} from '../../web/src/tracks/layout';
 
 const key = (frame: number, value: number, more: Partial<KeyView> = {}): KeyView => ({
-  frame, value, segment: 'bezier', inKind: { kind: 'auto' }, outKind: { kind: 'auto' }, joined: true, in: [-3, 0], out: [3, 0], samples: null, ...more,
+  frame,
+  value,
+  segment: 'bezier',
+  inKind: { kind: 'auto' },
+  outKind: { kind: 'auto' },
+  joined: true,
+  in: [-3, 0],
+  out: [3, 0],
+  samples: null,
+  ...more,
 });
-const curve: CurveView = { keys: [key(0, 0), key(10, 4, { in: [-4, -2], out: [4, 2] }), key(30, 1)], before: { kind: 'hold' }, after: { kind: 'loop' } };
+const curve: CurveView = {
+  keys: [key(0, 0), key(10, 4, { in: [-4, -2], out: [4, 2] }), key(30, 1)],
+  before: { kind: 'hold' },
+  after: { kind: 'loop' },
+};
 const channel = (owner: string, path: string, keys: number[], family = 'move'): ChannelView =>
-  ({ owner, path, keys, family, index: 0, label: path, unit: '', default: 0, min: null, max: null, step: 1, stepped: false }) as ChannelView;
-const channels: Record<string, ChannelView[]> = { a: [channel('a', 'x', [0, 10, 30]), channel('a', 'y', [10], 'turn'), channel('a', 'z', [])], b: [] };
+  ({
+    owner,
+    path,
+    keys,
+    family,
+    index: 0,
+    label: path,
+    unit: '',
+    default: 0,
+    min: null,
+    max: null,
+    step: 1,
+    stepped: false,
+  }) as ChannelView;
+const channels: Record<string, ChannelView[]> = {
+  a: [channel('a', 'x', [0, 10, 30]), channel('a', 'y', [10], 'turn'), channel('a', 'z', [])],
+  b: [],
+};
 
 function model(lanes: string[] = [], selected: string[] = []): TracksModel {
-  const rows = layoutRows([{ id: 'a', name: 'A' }, { id: 'b', name: 'B' }], (id) => channels[id], new Set(lanes));
+  const rows = layoutRows(
+    [
+      { id: 'a', name: 'A' },
+      { id: 'b', name: 'B' },
+    ],
+    (id) => channels[id],
+    new Set(lanes),
+  );
   return {
-    rows, scroll: 0, time: new TimeScale(0, 10), width: 600, height: 400, rate: 24, first: 0, last: 48, playFirst: 0, playLast: 48, frame: 5,
-    selected: new Set(selected), curve: (a) => (a === 'a/x' ? curve : { ...curve, keys: [key(10, 2)] }), sample: () => [], scales: new Map(), box: null, range: null,
+    rows,
+    scroll: 0,
+    time: new TimeScale(0, 10),
+    width: 600,
+    height: 400,
+    rate: 24,
+    first: 0,
+    last: 48,
+    playFirst: 0,
+    playLast: 48,
+    frame: 5,
+    selected: new Set(selected),
+    curve: (a) => (a === 'a/x' ? curve : { ...curve, keys: [key(10, 2)] }),
+    sample: () => [],
+    scales: new Map(),
+    box: null,
+    range: null,
   };
 }
 
@@ -41,7 +104,8 @@ describe('rows', () => {
       { id: 'm', parent: 'g', data: { material: 'paint' } },
       { id: 'o', parent: null, data: {} },
     ] as unknown as NodeView[];
-    const names = (selection: string[], animated: string[]) => shownOwners(nodes, [{ id: 'paint', name: 'P' }], selection, (id) => animated.includes(id)).map((o) => o.id);
+    const names = (selection: string[], animated: string[]) =>
+      shownOwners(nodes, [{ id: 'paint', name: 'P' }], selection, (id) => animated.includes(id)).map((o) => o.id);
     expect(names(['g'], ['m', 'paint', 'o'])).toEqual(['m', 'paint']);
     expect(names(['g'], ['o'])).toEqual(['o']);
     expect(names([], ['m', 'o'])).toEqual(['m', 'o']);

@@ -202,12 +202,13 @@ export class Engine {
   scene = (): SceneView => unfold(JSON.parse(this.bridge.Scene()));
   changes = (): { structure: boolean; keys: Record<string, number[]> } => JSON.parse(this.bridge.Changes());
   history = (): HistoryView => JSON.parse(this.bridge.History());
-  path = (node: string, first: number, last: number) => this.bridge.Path(node, first, last);
+  // Numbers come as typed arrays, whose map and flat keep to numbers: plain arrays are handed on.
+  path = (node: string, first: number, last: number) => Array.from(this.bridge.Path(node, first, last));
   sample = (channel: string, first: number, step: number, count: number) =>
-    this.bridge.Sample(channel, first, step, count);
+    Array.from(this.bridge.Sample(channel, first, step, count));
   copyKeys = (keys: { address: string; frame: number }[]): string =>
     this.bridge.CopyKeys(JSON.stringify({ kind: 'removeKeys', keys }));
-  easePicture = (segment: Segment) => this.bridge.EasePicture(JSON.stringify(segment));
+  easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(JSON.stringify(segment)));
   shotFile = () => this.bridge.ShotFile();
 
   curve(channel: string): CurveView | null {

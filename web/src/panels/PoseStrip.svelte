@@ -60,11 +60,7 @@
       }
       const pose = shownPoses[i++];
       if (!pose || !session.engine) return;
-      session.engine.evaluate(pose.frame);
-      view.update();
-      made.set(pose.frame, view.thumbnail(128, 72));
-      session.engine.evaluate(session.frame);
-      view.update();
+      made.set(pose.frame, view.thumbnail(pose.frame, session.frame, 128, 72));
       pictures = new Map([...pictures, ...made]);
       timer = window.setTimeout(next, 30);
     };

@@ -258,15 +258,20 @@ export class StageView {
     this.request();
   }
 
-  /** A small picture of the frame that is shown, without helpers. */
-  thumbnail(width: number, height: number): string {
+  /** A small picture of a frame, without helpers. What the stage shows is drawn again before anyone can see the other. */
+  thumbnail(frame: number, shown: number, width: number, height: number): string {
+    if (!this.engine) return '';
     const canvas = document.createElement('canvas');
     [canvas.width, canvas.height] = [width, height];
+    this.engine.evaluate(frame);
+    this.update();
     this.draw(false);
     const { width: w, height: h } = this.canvas;
-    const frame = this.frameOf(w, h, width / height);
-    canvas.getContext('2d')!.drawImage(this.canvas, frame.x, frame.y, frame.width, frame.height, 0, 0, width, height);
-    this.request();
+    const part = this.frameOf(w, h, width / height);
+    canvas.getContext('2d')!.drawImage(this.canvas, part.x, part.y, part.width, part.height, 0, 0, width, height);
+    this.engine.evaluate(shown);
+    this.update();
+    this.draw(true);
     return canvas.toDataURL('image/jpeg', 0.8);
   }
 
@@ -402,7 +407,7 @@ export class StageView {
         light.castShadow = true;
         light.shadow.mapSize.set(2048, 2048);
         light.shadow.normalBias = 0.03;
-        light.shadow.bias = -0.0004;
+        light.shadow.bias = -0.0015;
         this.scene.add(light, light.target);
         item.light = light;
       }

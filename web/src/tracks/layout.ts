@@ -112,8 +112,10 @@ export class TimeScale {
 
   static fit(first: number, last: number, width: number): TimeScale {
     const span = Math.max(1, last - first);
-    const pixels = Math.max(0.02, (width - 48) / span);
-    return new TimeScale(first - 24 / pixels, pixels);
+    // Room at both ends for the tags that say how a curve goes on.
+    const room = Math.min(84, width / 6);
+    const pixels = Math.max(0.02, (width - 2 * room) / span);
+    return new TimeScale(first - room / pixels, pixels);
   }
 }
 
