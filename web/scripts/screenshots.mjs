@@ -37,11 +37,14 @@ const take = async (page, name) => {
   console.log(`docs/screenshots/${name}.png`);
 };
 const go = (page, phase, frame, selection) =>
-  page.evaluate(([p, f, s]) => {
-    window.bradymotus.phase = p;
-    window.bradymotus.goTo(f);
-    window.bradymotus.select(s);
-  }, [phase, frame, selection]);
+  page.evaluate(
+    ([p, f, s]) => {
+      window.bradymotus.phase = p;
+      window.bradymotus.goTo(f);
+      window.bradymotus.select(s);
+    },
+    [phase, frame, selection],
+  );
 
 try {
   for (const theme of ['ink', 'paper']) {
@@ -49,12 +52,23 @@ try {
     await go(page, 'set', 36, ['buoy']);
     await take(page, `set-${theme}`);
     await go(page, 'block', 41, ['fender']);
-    await page.waitForFunction(() => document.querySelectorAll('[data-pose] img').length >= 9, null, { timeout: 60000 });
+    await page.waitForFunction(() => document.querySelectorAll('[data-pose] img').length >= 9, null, {
+      timeout: 60000,
+    });
     await take(page, `block-${theme}`);
     await go(page, 'polish', 35, ['fender']);
     await page.waitForTimeout(500);
-    await page.getByRole('button', { name: /^Move Y 1/ }).last().click();
-    await page.evaluate(() => (window.bradymotus.selectedKeys = [29, 53].map((frame) => ({ address: 'fender/transform.translate.y', frame }))));
+    await page
+      .getByRole('button', { name: /^Move Y 1/ })
+      .last()
+      .click();
+    await page.evaluate(
+      () =>
+        (window.bradymotus.selectedKeys = [29, 53].map((frame) => ({
+          address: 'fender/transform.translate.y',
+          frame,
+        }))),
+    );
     await take(page, `polish-${theme}`);
     await go(page, 'deliver', 35, []);
     if (theme === 'ink') {
