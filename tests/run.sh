@@ -19,7 +19,7 @@ count() { # NAME COMMAND…: runs it, keeps its log, adds up what it counts
 if [[ $parts == *dotnet* ]]; then
   for project in Core Render Server Cli; do
     folder="$home/tests/Bradymotus.$project.Tests"
-    step "tests-$project" "${props[@]}" src tests/Directory.Build.props "tests/Bradymotus.$project.Tests" -- dotnet build "$folder" -c Release -v q
+    step "tests-$project" "${props[@]}" src tests/Directory.Build.props tests/Repository.cs "tests/Bradymotus.$project.Tests" -- dotnet build "$folder" -c Release -v q
     count "Bradymotus.$project" "$folder/bin/Release/net10.0/Bradymotus.$project.Tests" -noColor
   done
   count "format" dotnet format "$home/Bradymotus.slnx" --verify-no-changes --no-restore --severity warn

@@ -11,24 +11,9 @@ public sealed class CliTests : IDisposable
 
     public void Dispose() => Directory.Delete(_folder, recursive: true);
 
-    private static string Root
-    {
-        get
-        {
-            var folder = AppContext.BaseDirectory;
-            while (!File.Exists(Path.Combine(folder, "bradymotus")) || !Directory.Exists(Path.Combine(folder, "demo")))
-            {
-                folder = Path.GetDirectoryName(folder)!;
-            }
-            return folder;
-        }
-    }
-
-    private static string Demo => Path.Combine(Root, "demo", "lantern-quay.shot.json");
-
     private static (int Code, string Out, string Error) Run(params string[] arguments)
     {
-        var start = new ProcessStartInfo(Path.Combine(Root, "src", "Bradymotus.Cli", "bin", "Release", "net10.0", "bradymotus"), arguments)
+        var start = new ProcessStartInfo(Path.Combine(Repository.Root, "src", "Bradymotus.Cli", "bin", "Release", "net10.0", "bradymotus"), arguments)
         {
             RedirectStandardOutput = true,
             RedirectStandardError = true,
@@ -62,7 +47,7 @@ public sealed class CliTests : IDisposable
     [Fact]
     public void Sample_writes_where_everything_is()
     {
-        var (code, text, _) = Run("sample", Demo, "--frame", "29", "--mesh");
+        var (code, text, _) = Run("sample", Repository.Demo, "--frame", "29", "--mesh");
         Assert.Equal(0, code);
         var sample = JsonElement.Parse(text);
         Assert.Equal(29, sample.GetProperty("frame").GetDouble());
@@ -72,13 +57,13 @@ public sealed class CliTests : IDisposable
         var positions = sample.GetProperty("meshes").EnumerateArray().Single(m => m.GetProperty("node").GetString() == "/Fender/Spin/Ball").GetProperty("positions");
         // On its contact the ball touches the quay, half a metre up.
         Assert.Equal(0.5, positions.EnumerateArray().Where((_, i) => i % 3 == 1).Min(y => y.GetDouble()), 2);
-        Assert.False(JsonElement.Parse(Run("sample", Demo, "--frame", "0").Out).TryGetProperty("meshes", out _));
+        Assert.False(JsonElement.Parse(Run("sample", Repository.Demo, "--frame", "0").Out).TryGetProperty("meshes", out _));
     }
 
     [Fact]
     public void Render_writes_numbered_pictures()
     {
-        var (code, _, error) = Run("render", Demo, "--frames", "10-14/2", "--size", "64x36", "--quality", "draft", "--out", _folder, "--name", "quay_###.png", "--threads", "1", "--camera", "Fender close-up");
+        var (code, _, error) = Run("render", Repository.Demo, "--frames", "10-14/2", "--size", "64x36", "--quality", "draft", "--out", _folder, "--name", "quay_###.png", "--threads", "1", "--camera", "Fender close-up");
         Assert.True(code == 0, error);
         Assert.Equal(["quay_010.png", "quay_012.png", "quay_014.png"], Directory.GetFiles(_folder).Select(Path.GetFileName).Order());
     }
@@ -97,7 +82,7 @@ public sealed class CliTests : IDisposable
     [InlineData("port", "serve", "--port", "99999")]
     public void A_mistake_gives_exit_code_1_and_one_line(string part, params string[] arguments)
     {
-        var (code, text, error) = Run([.. arguments.Select(a => a == "DEMO" ? Demo : a)]);
+        var (code, text, error) = Run([.. arguments.Select(a => a == "DEMO" ? Repository.Demo : a)]);
         Assert.Equal(1, code);
         Assert.Equal("", text);
         Assert.Single(error.Trim().Split('\n'));
@@ -107,7 +92,7 @@ public sealed class CliTests : IDisposable
     [Fact]
     public void A_truncated_shot_is_refused()
     {
-        var whole = File.ReadAllText(Demo);
+        var whole = File.ReadAllText(Repository.Demo);
         var (code, _, error) = Run("sample", Write("cut.shot.json", whole[..(whole.Length / 2)]), "--frame", "1");
         Assert.Equal(1, code);
         Assert.Contains("cut off", error, StringComparison.Ordinal);
@@ -146,7 +131,7 @@ public sealed class CliTests : IDisposable
     {
         var web = Directory.CreateDirectory(Path.Combine(_folder, "home", "web", "dist")).FullName;
         await File.WriteAllTextAsync(Path.Combine(web, "index.html"), "<!doctype html>");
-        var start = new ProcessStartInfo(Path.Combine(Root, "src", "Bradymotus.Cli", "bin", "Release", "net10.0", "bradymotus"), ["serve", "--port", "0", "--data", Path.Combine(_folder, "data")]) { RedirectStandardOutput = true };
+        var start = new ProcessStartInfo(Path.Combine(Repository.Root, "src", "Bradymotus.Cli", "bin", "Release", "net10.0", "bradymotus"), ["serve", "--port", "0", "--data", Path.Combine(_folder, "data")]) { RedirectStandardOutput = true };
         start.Environment["BRADYMOTUS_HOME"] = Path.Combine(_folder, "home");
         var server = Process.Start(start)!;
         while (await server.StandardOutput.ReadLineAsync() is { } line)

@@ -206,7 +206,7 @@ public class ShotFileTests
     [Fact]
     public void The_demo_shot_comes_back_from_json_as_it_was()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
         var json = ShotJson.Write(shot, indented: true);
         Assert.Equal(json, ShotJson.Write(ShotJson.ReadShot(json), indented: true));
     }
@@ -278,7 +278,7 @@ public class ShotFileTests
     {
         foreach (var what in new[] { "shot", "curve", "journal" })
         {
-            Assert.Equal(Schemas.Of(what).Trim(), File.ReadAllText(Path.Combine(Shots.Root, "docs", "schemas", $"{what}.schema.json")).Trim());
+            Assert.Equal(Schemas.Of(what).Trim(), File.ReadAllText(Path.Combine(Repository.Root, "docs", "schemas", $"{what}.schema.json")).Trim());
         }
     }
 }

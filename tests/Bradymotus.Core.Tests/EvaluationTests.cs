@@ -42,7 +42,7 @@ public class EvaluationTests
     [Fact]
     public void Evaluating_frames_in_any_order_gives_the_same_bits()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
         var compiled = new CompiledShot(shot);
         var state = new FrameState(compiled);
         foreach (var frame in new[] { 90.0, 3, 57.25, 3, 90, 0 })
@@ -62,7 +62,7 @@ public class EvaluationTests
     [Fact]
     public void A_compilation_that_takes_over_from_an_earlier_one_is_the_same_as_a_fresh_one()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
         var changed = shot.Keyed("buoy/transform.translate.x", (0, 0), (10, 4)).With(Shots.At("sea/look.color.r"), new Channel(0.5));
         var warm = new FrameState(new CompiledShot(changed, new CompiledShot(shot)));
         warm.Evaluate(7);
@@ -74,7 +74,7 @@ public class EvaluationTests
     [Fact]
     public void Evaluating_a_frame_allocates_nothing()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
         var state = new FrameState(new CompiledShot(shot));
         for (var f = 0; f < 200; f++)
         {
@@ -105,7 +105,7 @@ public class EvaluationTests
     [Fact]
     public void The_fender_of_the_demo_touches_the_quay_at_every_contact_and_keeps_its_volume()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
         var compiled = new CompiledShot(shot);
         var state = new FrameState(compiled);
         var low = double.MaxValue;
@@ -131,7 +131,7 @@ public class EvaluationTests
     [Fact]
     public void The_first_and_the_last_picture_of_the_buoys_loop_are_the_same()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Shots.DemoFile));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
         var compiled = new CompiledShot(shot);
         foreach (var frame in new[] { 0.0, 13, 59.5 })
         {

@@ -26,19 +26,4 @@ internal static class Shots
 
     internal static Shot Keyed(this Shot shot, string address, params (double Frame, double Value)[] keys) =>
         shot.With(At(address), new Channel(0, new Curve([.. keys.Select(k => new Key(k.Frame, k.Value))])));
-
-    internal static string DemoFile => Path.Combine(Root, "demo", "lantern-quay.shot.json");
-
-    internal static string Root
-    {
-        get
-        {
-            var folder = AppContext.BaseDirectory;
-            while (!File.Exists(Path.Combine(folder, "bradymotus")) || !Directory.Exists(Path.Combine(folder, "demo")))
-            {
-                folder = Path.GetDirectoryName(folder)!;
-            }
-            return folder;
-        }
-    }
 }

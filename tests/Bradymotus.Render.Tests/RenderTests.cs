@@ -14,20 +14,7 @@ public class RenderTests
 {
     private static readonly PictureSize Small = new(96, 54);
 
-    internal static string Root
-    {
-        get
-        {
-            var folder = AppContext.BaseDirectory;
-            while (!File.Exists(Path.Combine(folder, "bradymotus")) || !Directory.Exists(Path.Combine(folder, "demo")))
-            {
-                folder = Path.GetDirectoryName(folder)!;
-            }
-            return folder;
-        }
-    }
-
-    private static Shot Demo() => ShotJson.ReadShot(File.ReadAllText(Path.Combine(Root, "demo", "lantern-quay.shot.json")));
+    private static Shot Demo() => ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
 
     [Theory]
     [InlineData(Quality.Draft)]

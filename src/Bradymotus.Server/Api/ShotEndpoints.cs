@@ -138,6 +138,7 @@ public static class StarterShot
             System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
         return Shot.Empty(name) with
         {
+            World = Channels(("sky.strength", 0.6)),
             Nodes =
             [
                 new CameraNode
@@ -145,7 +146,7 @@ public static class StarterShot
                     Id = "camera", Name = "Camera",
                     Channels = Channels(("transform.translate.x", 0), ("transform.translate.y", 1.9), ("transform.translate.z", 7), ("transform.rotate.x", -10), ("camera.fov", 35)),
                 },
-                new SunNode { Id = "sun", Name = "Sun", Channels = Channels(("transform.rotate.x", -50), ("transform.rotate.y", 35), ("light.strength", 2.4)) },
+                new SunNode { Id = "sun", Name = "Sun", Channels = Channels(("transform.rotate.x", -50), ("transform.rotate.y", 35), ("light.strength", 1.7)) },
                 new MeshNode { Id = "ground", Name = "Ground", Shape = new Core.Geometry.PlaneShape(30, 30), Material = "ground-look", Locked = true },
             ],
             Materials = [new("ground-look", "Ground", Channels(("look.color.r", 0.42), ("look.color.g", 0.44), ("look.color.b", 0.42), ("look.roughness", 0.9)))],

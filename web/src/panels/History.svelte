@@ -7,7 +7,7 @@
 </script>
 
 <aside
-  class="absolute top-0 right-0 z-30 flex h-full w-72 flex-col border-l border-base-300 bg-base-100 shadow-xl"
+  class="absolute top-0 right-0 z-30 flex h-[calc(100%-3rem)] w-72 flex-col border-l border-base-300 bg-base-100 shadow-xl"
   aria-label="History"
 >
   <header class="flex h-10 items-center justify-between border-b border-base-300 px-3">

@@ -101,6 +101,8 @@ export class StageView {
     this.scene.add(this.sky.mesh, this.helpers, this.trail, this.hemisphere);
     (this.grid.material as THREE.Material).transparent = true;
     (this.grid.material as THREE.Material).opacity = 0.3;
+    // A ground at height 0 must not flicker through it.
+    this.grid.position.y = 0.004;
     this.helpers.add(this.grid, this.outlines);
 
     this.free.position.set(5, 3.5, 9);
