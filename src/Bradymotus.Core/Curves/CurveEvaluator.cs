@@ -22,12 +22,11 @@ public sealed class CurveEvaluator
 
     /// <summary>
     /// One segment. With s the parameter and u the progress in time: u = ((Ax·s + Bx)·s + Cx)·s with Ax = 1 − Cx − Bx, and
-    /// value = ((Ay·s + By)·s + Cy)·s + Dy. Kept small, so that a jump to anywhere in a long curve touches little memory.
+    /// value = ((Ay·s + By)·s + Cy)·s + Dy. Kept small, and the frames apart, so that a jump to anywhere in a long curve touches little memory.
     /// </summary>
     private struct Piece
     {
-        public double Frame, Next, Scale;
-        public double Bx, Cx;
+        public double Scale, Bx, Cx;
         public double Ay, By, Cy, Dy;
 
         /// <summary>The slopes of a cubic that guesses s from u: those of the inverse at its ends.</summary>
@@ -36,6 +35,9 @@ public sealed class CurveEvaluator
 
         public readonly double ValueAt(double s) => ((Ay * s + By) * s + Cy) * s + Dy;
     }
+
+    /// <summary>The keys' frames: segment i goes from i to i + 1.</summary>
+    private readonly double[] _frames;
 
     private readonly Piece[] _pieces;
     private readonly EaseSegment?[] _eases;
@@ -54,6 +56,7 @@ public sealed class CurveEvaluator
         _period = _last - _first;
         _before = curve.Before;
         _after = curve.After;
+        _frames = [.. keys.Select(k => k.Frame)];
         _pieces = new Piece[keys.Length - 1];
         _eases = new EaseSegment?[_pieces.Length];
         for (var i = 0; i < _pieces.Length; i++)
@@ -61,7 +64,7 @@ public sealed class CurveEvaluator
             _pieces[i] = Compile(curve, i);
             _eases[i] = keys[i].Segment as EaseSegment;
         }
-        _grid = Grid(_pieces, _first, _period, out _gridScale);
+        _grid = Grid(_frames, _first, _period, out _gridScale);
         if (_pieces.Length > 0)
         {
             _slopeBefore = StartSlope(curve, 0);
@@ -92,12 +95,13 @@ public sealed class CurveEvaluator
             var frame = first + i * step;
             if (frame >= _first && frame < _last && step > 0)
             {
-                ref readonly var piece = ref _pieces[Find(frame)];
+                var at = Find(frame);
+                ref readonly var piece = ref _pieces[at];
                 if (piece.Kind == SegmentKind.Bezier)
                 {
-                    for (; i + 4 <= values.Length && first + (i + 3) * step < piece.Next; i += 4)
+                    for (; i + 4 <= values.Length && first + (i + 3) * step < _frames[at + 1]; i += 4)
                     {
-                        Solve4(in piece, first, i, step, values.Slice(i, 4));
+                        Solve4(in piece, _frames[at], first, i, step, values.Slice(i, 4));
                     }
                     if (i >= values.Length)
                     {
@@ -118,7 +122,7 @@ public sealed class CurveEvaluator
         {
             return p.Dy;
         }
-        var u = (frame - p.Frame) * p.Scale;
+        var u = (frame - _frames[i]) * p.Scale;
         return p.Kind switch
         {
             SegmentKind.Polynomial => p.ValueAt(u),
@@ -136,7 +140,7 @@ public sealed class CurveEvaluator
         while (high - low > 8)
         {
             var middle = (low + high) >> 1;
-            if (_pieces[middle].Frame <= frame)
+            if (_frames[middle] <= frame)
             {
                 low = middle;
             }
@@ -146,11 +150,11 @@ public sealed class CurveEvaluator
             }
         }
         // Rounding may put a frame on a cell's edge into the cell beside it.
-        while (low > 0 && frame < _pieces[low].Frame)
+        while (low > 0 && frame < _frames[low])
         {
             low--;
         }
-        while (frame >= _pieces[low].Next)
+        while (frame >= _frames[low + 1])
         {
             low++;
         }
@@ -177,15 +181,15 @@ public sealed class CurveEvaluator
     }
 
     /// <summary><see cref="Solve"/> for four frames of one segment, operation by operation the same.</summary>
-    private static void Solve4(in Piece p, double first, int index, double step, Span<double> values)
+    private static void Solve4(in Piece p, double start, double first, int index, double step, Span<double> values)
     {
         double bx = p.Bx, cx = p.Cx, ax = 1 - cx - bx;
-        double start = p.GuessStart, end = p.GuessEnd;
+        double guess = p.GuessStart, end = p.GuessEnd;
         var frames = Vector256.Create(first) + Vector256.Create((double)index, index + 1, index + 2, index + 3) * step;
-        var u = (frames - Vector256.Create(p.Frame)) * p.Scale;
+        var u = (frames - Vector256.Create(start)) * p.Scale;
         var (a, b, c) = (Vector256.Create(ax), Vector256.Create(bx), Vector256.Create(cx));
         var (a3, b2) = (Vector256.Create(3 * ax), Vector256.Create(2 * bx));
-        var s = ((Vector256.Create(start + end - 2) * u + Vector256.Create(3 - 2 * start - end)) * u + Vector256.Create(start)) * u;
+        var s = ((Vector256.Create(guess + end - 2) * u + Vector256.Create(3 - 2 * guess - end)) * u + Vector256.Create(guess)) * u;
         for (var i = 0; i < 2; i++)
         {
             var error = ((a * s + b) * s + c) * s - u;
@@ -312,7 +316,7 @@ public sealed class CurveEvaluator
         var a = curve.Keys[i];
         var b = curve.Keys[i + 1];
         var length = b.Frame - a.Frame;
-        var piece = new Piece { Frame = a.Frame, Next = b.Frame, Scale = 1 / length, Dy = a.Value };
+        var piece = new Piece { Scale = 1 / length, Dy = a.Value };
         switch (a.Segment)
         {
             case HoldSegment:
@@ -349,21 +353,22 @@ public sealed class CurveEvaluator
         return piece;
     }
 
-    private static int[] Grid(Piece[] pieces, double first, double period, out double scale)
+    private static int[] Grid(double[] frames, double first, double period, out double scale)
     {
-        scale = pieces.Length / period;
-        if (pieces.Length == 0 || !double.IsFinite(scale))
+        var pieces = frames.Length - 1;
+        scale = pieces / period;
+        if (pieces == 0 || !double.IsFinite(scale))
         {
             scale = 0;
-            return [0, Math.Max(0, pieces.Length - 1)];
+            return [0, Math.Max(0, pieces - 1)];
         }
         // One cell more than pieces, since rounding may reach the edge, and one to bound the last.
-        var grid = new int[pieces.Length + 2];
+        var grid = new int[pieces + 2];
         var piece = 0;
         for (var cell = 0; cell < grid.Length; cell++)
         {
             var edge = first + cell / scale;
-            while (piece < pieces.Length - 1 && pieces[piece].Next <= edge)
+            while (piece < pieces - 1 && frames[piece + 1] <= edge)
             {
                 piece++;
             }
