@@ -2,6 +2,7 @@ using System.Numerics;
 using System.Runtime.CompilerServices;
 using Bradymotus.Core;
 using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
@@ -13,12 +14,15 @@ namespace Bradymotus.Render;
 public sealed class RenderScene
 {
     // A mesh's tree lives as long as its vertices: shapes that are not bent keep theirs from frame to frame.
-    private static readonly ConditionalWeakTable<float[], TriangleMesh> Trees = [];
+    private static readonly ConditionalWeakTable<Mesh, TriangleMesh> Trees = [];
+
+    // Bent shapes keep the tree of the shape at rest and lay its boxes anew when they change.
+    private static readonly ConditionalWeakTable<MeshState, BentTree> BentTrees = [];
 
     private readonly InstanceTree _tree;
     private readonly List<Instance> _instances = [];
 
-    /// <param name="state">An evaluated frame.</param>
+    /// <param name="state">An evaluated frame. The scene lasts until it is evaluated again.</param>
     /// <param name="camera">The camera to look through.</param>
     /// <exception cref="Refusal">The camera stands nowhere (it is scaled to nothing).</exception>
     public RenderScene(FrameState state, CameraNode camera)
@@ -149,9 +153,11 @@ public sealed class RenderScene
 
     internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
 
-    private static TriangleMesh TreeOf(MeshState mesh) => mesh.HasDeformers
-        ? new TriangleMesh(mesh.Positions, mesh.Indices)
-        : Trees.GetValue(mesh.Positions, p => new TriangleMesh(p, mesh.Indices));
+    private static TriangleMesh TreeOf(MeshState mesh)
+    {
+        var rest = Trees.GetValue(mesh.Rest, m => new TriangleMesh(m.Positions, m.Indices));
+        return mesh.IsBent ? BentTrees.GetValue(mesh, m => new BentTree(m, rest)).Current() : rest;
+    }
 
     private static Matrix4x4 ToMatrix(in Affine a) => new(
         (float)a.X.X, (float)a.X.Y, (float)a.X.Z, 0,
@@ -161,6 +167,22 @@ public sealed class RenderScene
 
     /// <summary>A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from.</summary>
     internal readonly record struct Point(Vector3 Position, Vector3 Flat, Vector3 Normal, Surface Surface);
+
+    private sealed class BentTree(MeshState mesh, TriangleMesh rest)
+    {
+        private readonly TriangleMesh _tree = new(rest, mesh.Positions);
+        private int _version = mesh.Version;
+
+        public TriangleMesh Current()
+        {
+            if (_version != mesh.Version)
+            {
+                _tree.Refit(mesh.Positions);
+                _version = mesh.Version;
+            }
+            return _tree;
+        }
+    }
 
     private sealed record Instance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Surface Surface)
     {

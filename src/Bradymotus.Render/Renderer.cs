@@ -42,17 +42,30 @@ public static class Renderer
     /// <exception cref="OperationCanceledException">Cancelled.</exception>
     public static Picture Render(RenderScene scene, PictureSize size, Quality quality, int? samples = null, int? threads = null, CancellationToken cancel = default)
     {
-        var radiance = Radiance(scene, size, quality, samples, threads, cancel);
-        return Picture.From(radiance, size, scene.Exposure, threads);
+        size.Validate();
+        var rgba = GC.AllocateUninitializedArray<byte>(4 * size.Width * size.Height);
+        ForEachPixel(scene, size, quality, samples, threads, (i, radiance) =>
+        {
+            var (r, g, b) = Display.ToBytes(radiance, scene.Exposure);
+            (rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2], rgba[4 * i + 3]) = (r, g, b, 255);
+        }, cancel);
+        return new(size, rgba);
     }
 
     /// <summary>As <see cref="Render"/>, before exposure and tone: linear radiance, row by row from the top.</summary>
     public static Vector3[] Radiance(RenderScene scene, PictureSize size, Quality quality, int? samples = null, int? threads = null, CancellationToken cancel = default)
     {
         size.Validate();
+        var pixels = new Vector3[size.Width * size.Height];
+        ForEachPixel(scene, size, quality, samples, threads, (i, radiance) => pixels[i] = radiance, cancel);
+        return pixels;
+    }
+
+    private static void ForEachPixel(
+        RenderScene scene, PictureSize size, Quality quality, int? samples, int? threads, Action<int, Vector3> take, CancellationToken cancel)
+    {
         var integrator = Integrator.For(quality, scene);
         var count = Math.Max(1, samples ?? DefaultSamples(quality));
-        var pixels = new Vector3[size.Width * size.Height];
         var (columns, rows) = ((size.Width + Tile - 1) / Tile, (size.Height + Tile - 1) / Tile);
         var options = new ParallelOptions { MaxDegreeOfParallelism = Math.Max(1, threads ?? Environment.ProcessorCount), CancellationToken = cancel };
         Parallel.For(0, columns * rows, options, tile =>
@@ -63,11 +76,10 @@ public static class Renderer
                 cancel.ThrowIfCancellationRequested();
                 for (var x = left; x < Math.Min(left + Tile, size.Width); x++)
                 {
-                    pixels[y * size.Width + x] = Pixel(scene, integrator, size, x, y, count);
+                    take(y * size.Width + x, Pixel(scene, integrator, size, x, y, count));
                 }
             }
         });
-        return pixels;
     }
 
     private static Vector3 Pixel(RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples)

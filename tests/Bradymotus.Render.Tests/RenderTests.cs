@@ -63,6 +63,40 @@ public class RenderTests
     }
 
     [Fact]
+    public void A_bent_mesh_is_hit_as_one_that_was_made_so()
+    {
+        var rest = new TorusShape(1, 0.4, 40, 24).Build();
+        var tree = new TriangleMesh(rest.Positions, rest.Indices);
+        var bent = new TriangleMesh(tree, rest.Positions);
+        var random = new Random(5);
+        for (var turn = 1; turn <= 3; turn++)
+        {
+            var positions = (float[])rest.Positions.Clone();
+            for (var i = 0; i < positions.Length; i += 3)
+            {
+                var (sin, cos) = MathF.SinCos(turn * positions[i + 1] * 2);
+                (positions[i], positions[i + 2]) = (positions[i] * cos - positions[i + 2] * sin + turn, positions[i] * sin + positions[i + 2] * cos);
+            }
+            bent.Refit(positions);
+            var anew = new TriangleMesh(positions, rest.Indices);
+            Assert.Equal(anew.Bounds, bent.Bounds);
+            Vector3 Next() => new(random.NextSingle() * 4 - 2 + turn, random.NextSingle() * 4 - 2, random.NextSingle() * 4 - 2);
+            var hits = 0;
+            for (var i = 0; i < 2000; i++)
+            {
+                var from = Next();
+                var ray = new Ray(from, Vector3.Normalize(Next() - from));
+                var (expected, hit) = (anew.Trace(ray), bent.Trace(ray));
+                Assert.Equal(expected.T, hit.T);
+                hits += hit.IsHit ? 1 : 0;
+            }
+            Assert.InRange(hits, 200, 1900);
+        }
+        // The tree at rest is not the bent one's.
+        Assert.Equal(4.6f, tree.Trace(new(new(1, -5, 0), Vector3.UnitY)).T, 2);
+    }
+
+    [Fact]
     public void Rays_along_the_axes_and_from_the_surface_are_no_trouble()
     {
         var mesh = new BoxShape(2, 2, 2, 3).Build();

@@ -132,27 +132,31 @@ public sealed class FrameState
 public sealed class MeshState
 {
     private readonly MeshNode _node;
-    private readonly Mesh _rest;
     private readonly double[] _values;
     private readonly float[]? _positions, _normals;
     private readonly (float Low, float High) _height;
-    private bool _bent;
 
     internal MeshState(MeshNode node, MeshState? earlier)
     {
         _node = node;
-        _rest = CompiledShot.MeshOf(node.Shape);
+        Rest = CompiledShot.MeshOf(node.Shape);
         ChannelCount = node.Deformers.Sum(d => d.Channels.Length);
         _values = new double[ChannelCount];
         Version = (earlier?.Version ?? 0) + 1;
         if (HasDeformers)
         {
-            _positions = new float[_rest.Positions.Length];
-            _normals = new float[_rest.Normals.Length];
-            var (min, max) = _rest.Bounds();
+            _positions = new float[Rest.Positions.Length];
+            _normals = new float[Rest.Normals.Length];
+            var (min, max) = Rest.Bounds();
             _height = ((float)min.Y, (float)max.Y);
         }
     }
+
+    /// <summary>The shape without its deformers.</summary>
+    public Mesh Rest { get; }
+
+    /// <summary>Whether the deformers make a difference on this frame.</summary>
+    public bool IsBent { get; private set; }
 
     public bool HasDeformers => !_node.Deformers.IsEmpty;
 
@@ -160,13 +164,13 @@ public sealed class MeshState
     public int Version { get; private set; }
 
     /// <summary>x, y, z for each vertex, in the node's own space.</summary>
-    public float[] Positions => _bent ? _positions! : _rest.Positions;
+    public float[] Positions => IsBent ? _positions! : Rest.Positions;
 
     /// <summary>x, y, z for each vertex, length 1.</summary>
-    public float[] Normals => _bent ? _normals! : _rest.Normals;
+    public float[] Normals => IsBent ? _normals! : Rest.Normals;
 
     /// <summary>Three a triangle.</summary>
-    public int[] Indices => _rest.Indices;
+    public int[] Indices => Rest.Indices;
 
     internal int ChannelCount { get; }
 
@@ -174,7 +178,7 @@ public sealed class MeshState
 
     internal void Update(ReadOnlySpan<double> values)
     {
-        if (_bent && values.SequenceEqual(_values))
+        if (IsBent && values.SequenceEqual(_values))
         {
             return;
         }
@@ -185,16 +189,16 @@ public sealed class MeshState
         }
         if (idle)
         {
-            if (_bent)
+            if (IsBent)
             {
-                _bent = false;
+                IsBent = false;
                 Version++;
             }
             return;
         }
         values.CopyTo(_values);
-        _rest.Positions.CopyTo(_positions.AsSpan());
-        _rest.Normals.CopyTo(_normals.AsSpan());
+        Rest.Positions.CopyTo(_positions.AsSpan());
+        Rest.Normals.CopyTo(_normals.AsSpan());
         for (int d = 0, c = 0; d < _node.Deformers.Length; d++)
         {
             var deformer = _node.Deformers[d];
@@ -205,7 +209,7 @@ public sealed class MeshState
             }
             c += deformer.Channels.Length;
         }
-        _bent = true;
+        IsBent = true;
         Version++;
     }
 }

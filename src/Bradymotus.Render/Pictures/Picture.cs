@@ -1,7 +1,5 @@
-using System.Numerics;
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
-using Bradymotus.Render.Light;
 using SkiaSharp;
 
 namespace Bradymotus.Render.Pictures;
@@ -10,23 +8,6 @@ namespace Bradymotus.Render.Pictures;
 /// <param name="Rgba">Four bytes a pixel, row by row from the top.</param>
 public sealed record Picture(PictureSize Size, byte[] Rgba)
 {
-    /// <param name="radiance">Row by row from the top.</param>
-    /// <param name="exposure">A factor on all light.</param>
-    /// <param name="threads">At most so many at once; null is all.</param>
-    public static Picture From(Vector3[] radiance, PictureSize size, float exposure, int? threads = null)
-    {
-        var rgba = new byte[radiance.Length * 4];
-        Parallel.For(0, size.Height, new ParallelOptions { MaxDegreeOfParallelism = threads ?? Environment.ProcessorCount }, y =>
-        {
-            for (var i = y * size.Width; i < (y + 1) * size.Width; i++)
-            {
-                var (r, g, b) = Display.ToBytes(radiance[i], exposure);
-                (rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2], rgba[4 * i + 3]) = (r, g, b, 255);
-            }
-        });
-        return new(size, rgba);
-    }
-
     /// <summary>As a PNG file, eight bits a channel.</summary>
     public byte[] ToPng()
     {

@@ -28,6 +28,7 @@ internal sealed unsafe class InstanceTree
             _leaves.Add(items.Span[0]);
             return _leaves.Count - 1;
         });
+        _tree.Refit([.. _leaves.Select(i => min[i])], [.. _leaves.Select(i => max[i])]);
     }
 
     internal (Vector3 Min, Vector3 Max) Bounds => (_tree.Min, _tree.Max);

@@ -25,41 +25,77 @@ public sealed unsafe class TriangleMesh
     }
 
     private readonly WideBvh _tree;
-    private readonly byte[] _memory;
-    private readonly Packet* _packets;
+    private readonly AlignedArray<Packet> _packets;
+    private readonly Vector3[] _min, _max;
+    private readonly int[] _indices;
 
     /// <param name="positions">x, y, z for each vertex.</param>
     /// <param name="indices">Three a triangle.</param>
-    public TriangleMesh(ReadOnlySpan<float> positions, ReadOnlySpan<int> indices)
+    public TriangleMesh(float[] positions, int[] indices)
     {
         var count = indices.Length / 3;
-        var corners = new Vector3[indices.Length];
         var min = new Vector3[count];
         var max = new Vector3[count];
-        for (var i = 0; i < indices.Length; i++)
-        {
-            var v = 3 * indices[i];
-            corners[i] = new(positions[v], positions[v + 1], positions[v + 2]);
-        }
         for (var t = 0; t < count; t++)
         {
-            min[t] = Vector3.Min(Vector3.Min(corners[3 * t], corners[3 * t + 1]), corners[3 * t + 2]);
-            max[t] = Vector3.Max(Vector3.Max(corners[3 * t], corners[3 * t + 1]), corners[3 * t + 2]);
+            var (a, b, c) = Corners(positions, indices, t);
+            min[t] = Vector3.Min(Vector3.Min(a, b), c);
+            max[t] = Vector3.Max(Vector3.Max(a, b), c);
         }
         var packets = new List<Packet>();
         _tree = new WideBvh(min, max, 8, items =>
         {
-            packets.Add(Pack(items.Span, corners));
+            var packet = default(Packet);
+            for (var lane = 0; lane < 8; lane++)
+            {
+                packet.Triangle[lane] = lane < items.Length ? items.Span[lane] : -1;
+            }
+            packets.Add(packet);
             return packets.Count - 1;
         });
-        _memory = GC.AllocateUninitializedArray<byte>(Math.Max(1, packets.Count) * sizeof(Packet) + 64, pinned: true);
-        var address = (nint)Unsafe.AsPointer(ref _memory[0]);
-        _packets = (Packet*)((address + 63) & ~63);
-        CollectionsMarshal.AsSpan(packets).CopyTo(new Span<Packet>(_packets, packets.Count));
-        TriangleCount = count;
+        _indices = indices;
+        _packets = new(CollectionsMarshal.AsSpan(packets));
+        (_min, _max) = (new Vector3[packets.Count], new Vector3[packets.Count]);
+        Refit(positions);
     }
 
-    public int TriangleCount { get; }
+    /// <summary>The same triangles with other corners, as when a shape is bent. The tree stays as it was sorted, so this is quick.</summary>
+    /// <param name="rest">The triangles as they were sorted.</param>
+    /// <param name="positions">As many as there were.</param>
+    public TriangleMesh(TriangleMesh rest, float[] positions)
+    {
+        _tree = new WideBvh(rest._tree);
+        _indices = rest._indices;
+        _packets = new(rest._packets.Span);
+        (_min, _max) = (new Vector3[_packets.Count], new Vector3[_packets.Count]);
+        Refit(positions);
+    }
+
+    /// <summary>Moves the corners. Nothing may be traced meanwhile.</summary>
+    /// <param name="positions">x, y, z for each vertex; as many as there were.</param>
+    public void Refit(float[] positions)
+    {
+        for (var i = 0; i < _min.Length; i++)
+        {
+            var packet = _packets.Items + i;
+            var lanes = (float*)packet;
+            Vector3 low = new(float.PositiveInfinity), high = new(float.NegativeInfinity);
+            for (var lane = 0; lane < 8 && packet->Triangle[lane] >= 0; lane++)
+            {
+                var (a, b, c) = Corners(positions, _indices, packet->Triangle[lane]);
+                low = Vector3.Min(low, Vector3.Min(Vector3.Min(a, b), c));
+                high = Vector3.Max(high, Vector3.Max(Vector3.Max(a, b), c));
+                var (e1, e2) = (b - a, c - a);
+                (lanes[lane], lanes[8 + lane], lanes[16 + lane]) = (a.X, a.Y, a.Z);
+                (lanes[24 + lane], lanes[32 + lane], lanes[40 + lane]) = (e1.X, e1.Y, e1.Z);
+                (lanes[48 + lane], lanes[56 + lane], lanes[64 + lane]) = (e2.X, e2.Y, e2.Z);
+            }
+            (_min[i], _max[i]) = (low, high);
+        }
+        _tree.Refit(_min, _max);
+    }
+
+    public int TriangleCount => _indices.Length / 3;
 
     /// <summary>The corners of the box round all triangles.</summary>
     public (Vector3 Min, Vector3 Max) Bounds => (_tree.Min, _tree.Max);
@@ -129,7 +165,7 @@ public sealed unsafe class TriangleMesh
             }
             else
             {
-                found |= Intersect(_packets + ~child, origin, direction, ref hit);
+                found |= Intersect(_packets.Items + ~child, origin, direction, ref hit);
             }
             do
             {
@@ -167,7 +203,7 @@ public sealed unsafe class TriangleMesh
                     stack[top++] = node->Child[BitOperations.TrailingZeroCount(mask)];
                 }
             }
-            else if (Intersect(_packets + ~child, origin, direction, ref hit))
+            else if (Intersect(_packets.Items + ~child, origin, direction, ref hit))
             {
                 return true;
             }
@@ -223,30 +259,13 @@ public sealed unsafe class TriangleMesh
         return true;
     }
 
-    private static Packet Pack(ReadOnlySpan<int> items, Vector3[] corners)
+    private static (Vector3, Vector3, Vector3) Corners(float[] positions, int[] indices, int triangle)
     {
-        var packet = new Packet();
-        Span<float> lanes = stackalloc float[72];
-        lanes.Clear();
-        for (var i = 0; i < 8; i++)
+        Vector3 At(int corner)
         {
-            packet.Triangle[i] = i < items.Length ? items[i] : -1;
-            if (i >= items.Length)
-            {
-                continue;
-            }
-            var a = corners[3 * items[i]];
-            var e1 = corners[3 * items[i] + 1] - a;
-            var e2 = corners[3 * items[i] + 2] - a;
-            for (var axis = 0; axis < 3; axis++)
-            {
-                (lanes[8 * axis + i], lanes[24 + 8 * axis + i], lanes[48 + 8 * axis + i]) = (a[axis], e1[axis], e2[axis]);
-            }
+            var v = 3 * indices[3 * triangle + corner];
+            return new(positions[v], positions[v + 1], positions[v + 2]);
         }
-        static Vector256<float> Lane(Span<float> lanes, int n) => Vector256.Create<float>(lanes.Slice(8 * n, 8));
-        (packet.X, packet.Y, packet.Z) = (Lane(lanes, 0), Lane(lanes, 1), Lane(lanes, 2));
-        (packet.E1X, packet.E1Y, packet.E1Z) = (Lane(lanes, 3), Lane(lanes, 4), Lane(lanes, 5));
-        (packet.E2X, packet.E2Y, packet.E2Z) = (Lane(lanes, 6), Lane(lanes, 7), Lane(lanes, 8));
-        return packet;
+        return (At(0), At(1), At(2));
     }
 }

@@ -22,38 +22,71 @@ internal sealed unsafe class WideBvh
         public fixed int Child[8];
     }
 
-    private readonly byte[] _memory;
-    private readonly Node* _nodes;
+    /// <summary>The child number of an unused place.</summary>
+    private const int NoChild = int.MinValue;
 
+    private readonly AlignedArray<Node> _nodes;
+    private readonly Vector3[] _min, _max;
+
+    /// <summary>Sorts items into a tree and lays the boxes round them.</summary>
     /// <param name="min">Lower corners of the items.</param>
     /// <param name="max">Upper corners of the items.</param>
     /// <param name="mostInLeaf">How many items a leaf may hold.</param>
-    /// <param name="leaf">Makes a leaf of items (numbers of the arrays above) and gives its number.</param>
+    /// <param name="leaf">Makes a leaf of items (numbers of the arrays above) and gives its number, counting from 0.</param>
     internal WideBvh(Vector3[] min, Vector3[] max, int mostInLeaf, Func<ReadOnlyMemory<int>, int> leaf)
     {
         var nodes = new List<Node>();
         if (min.Length > 0)
         {
-            var builder = new BvhBuilder(min, max, mostInLeaf);
-            var root = builder[0];
-            (Min, Max) = (root.Min, root.Max);
-            Emit(builder, 0, nodes, leaf);
+            Emit(new BvhBuilder(min, max, mostInLeaf), 0, nodes, leaf);
         }
-        // Whole cache lines: a node is four of them less a half.
-        _memory = GC.AllocateUninitializedArray<byte>(Math.Max(1, nodes.Count) * sizeof(Node) + 64, pinned: true);
-        var address = (nint)Unsafe.AsPointer(ref _memory[0]);
-        _nodes = (Node*)((address + 63) & ~63);
-        Count = nodes.Count;
-        CollectionsMarshal.AsSpan(nodes).CopyTo(new Span<Node>(_nodes, nodes.Count));
+        _nodes = new(CollectionsMarshal.AsSpan(nodes));
+        (_min, _max) = (new Vector3[Count], new Vector3[Count]);
     }
 
-    internal int Count { get; }
+    /// <summary>The same tree, with boxes of its own.</summary>
+    internal WideBvh(WideBvh other)
+    {
+        _nodes = new(other._nodes.Span);
+        (_min, _max) = (new Vector3[Count], new Vector3[Count]);
+    }
 
-    internal Vector3 Min { get; }
+    internal int Count => _nodes.Count;
 
-    internal Vector3 Max { get; }
+    internal Vector3 Min => Count > 0 ? _min[0] : default;
 
-    internal Node* Nodes => _nodes;
+    internal Vector3 Max => Count > 0 ? _max[0] : default;
+
+    internal Node* Nodes => _nodes.Items;
+
+    /// <summary>Lays the boxes anew. What hangs where stays, which is right while the items move and are not mixed up.</summary>
+    /// <param name="min">Lower corners of the leaves.</param>
+    /// <param name="max">Upper corners of the leaves.</param>
+    internal void Refit(ReadOnlySpan<Vector3> min, ReadOnlySpan<Vector3> max)
+    {
+        // Children come after their parents.
+        for (var n = Count - 1; n >= 0; n--)
+        {
+            var node = Nodes + n;
+            var planes = (float*)node;
+            Vector3 low = new(float.PositiveInfinity), high = new(float.NegativeInfinity);
+            for (var i = 0; i < 8; i++)
+            {
+                var child = node->Child[i];
+                if (child == NoChild)
+                {
+                    continue;
+                }
+                var (a, b) = child >= 0 ? (_min[child], _max[child]) : (min[~child], max[~child]);
+                (planes[i], planes[8 + i]) = (a.X, b.X);
+                (planes[16 + i], planes[24 + i]) = (a.Y, b.Y);
+                (planes[32 + i], planes[40 + i]) = (a.Z, b.Z);
+                low = Vector3.Min(low, a);
+                high = Vector3.Max(high, b);
+            }
+            (_min[n], _max[n]) = (low, high);
+        }
+    }
 
     private static int Emit(BvhBuilder builder, int root, List<Node> nodes, Func<ReadOnlyMemory<int>, int> leaf)
     {
@@ -61,34 +94,21 @@ internal sealed unsafe class WideBvh
         nodes.Add(default);
         Span<int> children = stackalloc int[8];
         var count = builder.Fold(root, children);
-        Span<float> lanes = stackalloc float[48];
-        for (var i = 0; i < 48; i++)
-        {
-            // Inside out, so that every ray leaves before it enters.
-            lanes[i] = (i / 8 & 1) == 0 ? float.PositiveInfinity : float.NegativeInfinity;
-        }
-        var node = new Node();
+        // Inside out, so that every ray leaves an unused place before it enters.
+        var (min, max) = (Vector256.Create(float.PositiveInfinity), Vector256.Create(float.NegativeInfinity));
+        var node = new Node { MinX = min, MaxX = max, MinY = min, MaxY = max, MinZ = min, MaxZ = max };
         for (var i = 0; i < 8; i++)
         {
             if (i >= count)
             {
-                node.Child[i] = int.MinValue;
+                node.Child[i] = NoChild;
                 continue;
             }
             var child = builder[children[i]];
-            (lanes[i], lanes[8 + i]) = (child.Min.X, child.Max.X);
-            (lanes[16 + i], lanes[24 + i]) = (child.Min.Y, child.Max.Y);
-            (lanes[32 + i], lanes[40 + i]) = (child.Min.Z, child.Max.Z);
             node.Child[i] = child.Count > 0
                 ? ~leaf(builder.Order.AsMemory(child.First, child.Count))
                 : Emit(builder, children[i], nodes, leaf);
         }
-        node.MinX = Vector256.Create<float>(lanes[..8]);
-        node.MaxX = Vector256.Create<float>(lanes[8..16]);
-        node.MinY = Vector256.Create<float>(lanes[16..24]);
-        node.MaxY = Vector256.Create<float>(lanes[24..32]);
-        node.MinZ = Vector256.Create<float>(lanes[32..40]);
-        node.MaxZ = Vector256.Create<float>(lanes[40..]);
         nodes[index] = node;
         return index;
     }
