@@ -10,9 +10,7 @@ public sealed class CurveEvaluator
 {
     private enum SegmentKind : byte
     {
-        Hold,
-
-        /// <summary>The value is a cubic of time: straight lines, and handles that both reach a third.</summary>
+        /// <summary>The value is a cubic of time: holds, straight lines, and handles that both reach a third.</summary>
         Polynomial,
 
         /// <summary>Time is a cubic of the parameter and has to be solved for it first.</summary>
@@ -22,24 +20,23 @@ public sealed class CurveEvaluator
 
     /// <summary>
     /// One segment. With s the parameter and u the progress in time: u = ((Ax·s + Bx)·s + Cx)·s with Ax = 1 − Cx − Bx, and
-    /// value = ((Ay·s + By)·s + Cy)·s + Dy. Kept small, and the frames apart, so that a jump to anywhere in a long curve touches little memory.
+    /// value = ((Ay·s + By)·s + Cy)·s + Dy. As large as a cache line, so that a jump to anywhere in a long curve touches little memory.
     /// </summary>
     private struct Piece
     {
-        public double Scale, Bx, Cx;
-        public double Ay, By, Cy, Dy;
-
-        /// <summary>The slopes of a cubic that guesses s from u: those of the inverse at its ends.</summary>
-        public float GuessStart, GuessEnd;
-        public SegmentKind Kind;
+        public double Frame, Scale, Bx, Cx, Ay, By, Cy, Dy;
 
         public readonly double ValueAt(double s) => ((Ay * s + By) * s + Cy) * s + Dy;
+
+        /// <summary>
+        /// The slopes of a cubic that guesses s from u: those of the inverse at its ends, 1/x'(0) and 1/x'(1); beyond 3 it would turn back.
+        /// </summary>
+        public readonly (double Start, double End) Guess =>
+            (Math.Min(3, 1f / (float)Cx), Math.Min(3, 1f / (float)(3 - 2 * Cx - Bx)));
     }
 
-    /// <summary>The keys' frames: segment i goes from i to i + 1.</summary>
-    private readonly double[] _frames;
-
     private readonly Piece[] _pieces;
+    private readonly SegmentKind[] _kinds;
     private readonly EaseSegment?[] _eases;
     private readonly int[] _grid;
     private readonly double _first, _last, _period, _gridScale;
@@ -56,15 +53,15 @@ public sealed class CurveEvaluator
         _period = _last - _first;
         _before = curve.Before;
         _after = curve.After;
-        _frames = [.. keys.Select(k => k.Frame)];
         _pieces = new Piece[keys.Length - 1];
+        _kinds = new SegmentKind[_pieces.Length];
         _eases = new EaseSegment?[_pieces.Length];
         for (var i = 0; i < _pieces.Length; i++)
         {
-            _pieces[i] = Compile(curve, i);
+            (_pieces[i], _kinds[i]) = Compile(curve, i);
             _eases[i] = keys[i].Segment as EaseSegment;
         }
-        _grid = Grid(_frames, _first, _period, out _gridScale);
+        _grid = Grid(_pieces, _first, _period, out _gridScale);
         if (_pieces.Length > 0)
         {
             _slopeBefore = StartSlope(curve, 0);
@@ -97,11 +94,12 @@ public sealed class CurveEvaluator
             {
                 var at = Find(frame);
                 ref readonly var piece = ref _pieces[at];
-                if (piece.Kind == SegmentKind.Bezier)
+                if (_kinds[at] == SegmentKind.Bezier)
                 {
-                    for (; i + 4 <= values.Length && first + (i + 3) * step < _frames[at + 1]; i += 4)
+                    var end = at + 1 < _pieces.Length ? _pieces[at + 1].Frame : _last;
+                    for (; i + 4 <= values.Length && first + (i + 3) * step < end; i += 4)
                     {
-                        Solve4(in piece, _frames[at], first, i, step, values.Slice(i, 4));
+                        Solve4(in piece, first, i, step, values.Slice(i, 4));
                     }
                     if (i >= values.Length)
                     {
@@ -118,12 +116,8 @@ public sealed class CurveEvaluator
     {
         var i = Find(frame);
         ref readonly var p = ref _pieces[i];
-        if (p.Kind == SegmentKind.Hold)
-        {
-            return p.Dy;
-        }
-        var u = (frame - _frames[i]) * p.Scale;
-        return p.Kind switch
+        var u = (frame - p.Frame) * p.Scale;
+        return _kinds[i] switch
         {
             SegmentKind.Polynomial => p.ValueAt(u),
             SegmentKind.Bezier => p.ValueAt(Solve(in p, u)),
@@ -140,7 +134,7 @@ public sealed class CurveEvaluator
         while (high - low > 8)
         {
             var middle = (low + high) >> 1;
-            if (_frames[middle] <= frame)
+            if (_pieces[middle].Frame <= frame)
             {
                 low = middle;
             }
@@ -150,11 +144,11 @@ public sealed class CurveEvaluator
             }
         }
         // Rounding may put a frame on a cell's edge into the cell beside it.
-        while (low > 0 && frame < _frames[low])
+        while (low > 0 && frame < _pieces[low].Frame)
         {
             low--;
         }
-        while (frame >= _frames[low + 1])
+        while (low + 1 < _pieces.Length && frame >= _pieces[low + 1].Frame)
         {
             low++;
         }
@@ -168,7 +162,7 @@ public sealed class CurveEvaluator
     private static double Solve(in Piece p, double u)
     {
         double bx = p.Bx, cx = p.Cx, ax = 1 - cx - bx;
-        double start = p.GuessStart, end = p.GuessEnd;
+        var (start, end) = p.Guess;
         var s = (((start + end - 2) * u + (3 - 2 * start - end)) * u + start) * u;
         for (var i = 0; i < 2; i++)
         {
@@ -181,15 +175,15 @@ public sealed class CurveEvaluator
     }
 
     /// <summary><see cref="Solve"/> for four frames of one segment, operation by operation the same.</summary>
-    private static void Solve4(in Piece p, double start, double first, int index, double step, Span<double> values)
+    private static void Solve4(in Piece p, double first, int index, double step, Span<double> values)
     {
         double bx = p.Bx, cx = p.Cx, ax = 1 - cx - bx;
-        double guess = p.GuessStart, end = p.GuessEnd;
+        var (start, end) = p.Guess;
         var frames = Vector256.Create(first) + Vector256.Create((double)index, index + 1, index + 2, index + 3) * step;
-        var u = (frames - Vector256.Create(start)) * p.Scale;
+        var u = (frames - Vector256.Create(p.Frame)) * p.Scale;
         var (a, b, c) = (Vector256.Create(ax), Vector256.Create(bx), Vector256.Create(cx));
         var (a3, b2) = (Vector256.Create(3 * ax), Vector256.Create(2 * bx));
-        var s = ((Vector256.Create(guess + end - 2) * u + Vector256.Create(3 - 2 * guess - end)) * u + Vector256.Create(guess)) * u;
+        var s = ((Vector256.Create(start + end - 2) * u + Vector256.Create(3 - 2 * start - end)) * u + Vector256.Create(start)) * u;
         for (var i = 0; i < 2; i++)
         {
             var error = ((a * s + b) * s + c) * s - u;
@@ -311,25 +305,22 @@ public sealed class CurveEvaluator
         _ => _lastValue,
     };
 
-    private static Piece Compile(Curve curve, int i)
+    private static (Piece Piece, SegmentKind Kind) Compile(Curve curve, int i)
     {
         var a = curve.Keys[i];
         var b = curve.Keys[i + 1];
         var length = b.Frame - a.Frame;
-        var piece = new Piece { Scale = 1 / length, Dy = a.Value };
+        var piece = new Piece { Frame = a.Frame, Scale = 1 / length, Dy = a.Value };
         switch (a.Segment)
         {
             case HoldSegment:
-                piece.Kind = SegmentKind.Hold;
-                return piece;
+                return (piece, SegmentKind.Polynomial);
             case LinearSegment:
-                piece.Kind = SegmentKind.Polynomial;
                 piece.Cy = b.Value - a.Value;
-                return piece;
+                return (piece, SegmentKind.Polynomial);
             case EaseSegment:
-                piece.Kind = SegmentKind.Ease;
                 piece.Cy = b.Value - a.Value;
-                return piece;
+                return (piece, SegmentKind.Ease);
         }
         var points = ControlPoints.Of(curve, i);
         var y1 = points.OutValue;
@@ -339,36 +330,30 @@ public sealed class CurveEvaluator
         piece.Ay = b.Value - a.Value - piece.Cy - piece.By;
         if (a.Out is not FreeHandle && b.In is not FreeHandle)
         {
-            piece.Kind = SegmentKind.Polynomial;
-            return piece;
+            return (piece, SegmentKind.Polynomial);
         }
         var x1 = points.OutFrames / length;
         var x2 = 1 + points.InFrames / length;
         piece.Cx = 3 * x1;
         piece.Bx = 3 * (x2 - 2 * x1);
-        piece.Kind = SegmentKind.Bezier;
-        // The inverse has the slopes 1/x'(0) and 1/x'(1); beyond 3 its cubic would turn back.
-        piece.GuessStart = (float)Math.Min(3, 1 / Math.Max(1e-9, 3 * x1));
-        piece.GuessEnd = (float)Math.Min(3, 1 / Math.Max(1e-9, 3 * (1 - x2)));
-        return piece;
+        return (piece, SegmentKind.Bezier);
     }
 
-    private static int[] Grid(double[] frames, double first, double period, out double scale)
+    private static int[] Grid(Piece[] pieces, double first, double period, out double scale)
     {
-        var pieces = frames.Length - 1;
-        scale = pieces / period;
-        if (pieces == 0 || !double.IsFinite(scale))
+        scale = pieces.Length / period;
+        if (pieces.Length == 0 || !double.IsFinite(scale))
         {
             scale = 0;
-            return [0, Math.Max(0, pieces - 1)];
+            return [0, Math.Max(0, pieces.Length - 1)];
         }
         // One cell more than pieces, since rounding may reach the edge, and one to bound the last.
-        var grid = new int[pieces + 2];
+        var grid = new int[pieces.Length + 2];
         var piece = 0;
         for (var cell = 0; cell < grid.Length; cell++)
         {
             var edge = first + cell / scale;
-            while (piece < pieces - 1 && frames[piece + 1] <= edge)
+            while (piece < pieces.Length - 1 && pieces[piece + 1].Frame <= edge)
             {
                 piece++;
             }
