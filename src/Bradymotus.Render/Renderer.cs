@@ -67,16 +67,22 @@ public static class Renderer
         var integrator = Integrator.For(quality, scene);
         var count = Math.Max(1, samples ?? DefaultSamples(quality));
         var (columns, rows) = ((size.Width + Tile - 1) / Tile, (size.Height + Tile - 1) / Tile);
-        var options = new ParallelOptions { MaxDegreeOfParallelism = Math.Max(1, threads ?? Environment.ProcessorCount), CancellationToken = cancel };
-        Parallel.For(0, columns * rows, options, tile =>
+        var workers = Math.Max(1, threads ?? Environment.ProcessorCount);
+        var options = new ParallelOptions { MaxDegreeOfParallelism = workers, CancellationToken = cancel };
+        var taken = -1;
+        // Tile by tile, since a larger share would leave the others waiting for it at the end.
+        Parallel.For(0, workers, options, _ =>
         {
-            var (left, top) = (tile % columns * Tile, tile / columns * Tile);
-            for (var y = top; y < Math.Min(top + Tile, size.Height); y++)
+            for (int tile; (tile = Interlocked.Increment(ref taken)) < columns * rows;)
             {
-                cancel.ThrowIfCancellationRequested();
-                for (var x = left; x < Math.Min(left + Tile, size.Width); x++)
+                var (left, top) = (tile % columns * Tile, tile / columns * Tile);
+                for (var y = top; y < Math.Min(top + Tile, size.Height); y++)
                 {
-                    take(y * size.Width + x, Pixel(scene, integrator, size, x, y, count));
+                    cancel.ThrowIfCancellationRequested();
+                    for (var x = left; x < Math.Min(left + Tile, size.Width); x++)
+                    {
+                        take(y * size.Width + x, Pixel(scene, integrator, size, x, y, count));
+                    }
                 }
             }
         });

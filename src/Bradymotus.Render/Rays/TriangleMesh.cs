@@ -2,6 +2,7 @@ using System.Numerics;
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Runtime.Intrinsics;
+using System.Runtime.Intrinsics.X86;
 
 namespace Bradymotus.Render.Rays;
 
@@ -140,12 +141,14 @@ public sealed unsafe class TriangleMesh
                     }
                     // The nearest goes on; the others wait, nearest on top.
                     var nearest = new Pending { Child = node->Child[i], Enter = t[i] };
+                    Fetch(nearest.Child);
                     var first = top;
                     do
                     {
                         i = BitOperations.TrailingZeroCount(mask);
                         mask &= mask - 1;
                         var next = new Pending { Child = node->Child[i], Enter = t[i] };
+                        Fetch(next.Child);
                         if (next.Enter < nearest.Enter)
                         {
                             (next, nearest) = (nearest, next);
@@ -177,6 +180,20 @@ public sealed unsafe class TriangleMesh
             }
             while (stack[top].Enter > hit.T);
             child = stack[top].Child;
+        }
+    }
+
+    /// <summary>Asks the memory for what will be visited soon.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private void Fetch(int child)
+    {
+        if (Sse.IsSupported)
+        {
+            var at = child >= 0 ? (byte*)(_tree.Nodes + child) : (byte*)(_packets.Items + ~child);
+            Sse.Prefetch0(at);
+            Sse.Prefetch0(at + 64);
+            Sse.Prefetch0(at + 128);
+            Sse.Prefetch0(at + 192);
         }
     }
 
@@ -223,29 +240,35 @@ public sealed unsafe class TriangleMesh
         var px = dy * p->E2Z - dz * p->E2Y;
         var py = dz * p->E2X - dx * p->E2Z;
         var pz = dx * p->E2Y - dy * p->E2X;
-        var inverse = Vector256<float>.One / (p->E1X * px + p->E1Y * py + p->E1Z * pz);
+        var determinant = p->E1X * px + p->E1Y * py + p->E1Z * pz;
+        // Multiplied by the determinant, with its sign taken off: most packets are missed, and need no division.
+        var sign = determinant & Vector256.Create(-0f);
+        var size = determinant ^ sign;
         var sx = Vector256.Create(origin.X) - p->X;
         var sy = Vector256.Create(origin.Y) - p->Y;
         var sz = Vector256.Create(origin.Z) - p->Z;
-        var u = (sx * px + sy * py + sz * pz) * inverse;
+        var u = (sx * px + sy * py + sz * pz) ^ sign;
         var qx = sy * p->E1Z - sz * p->E1Y;
         var qy = sz * p->E1X - sx * p->E1Z;
         var qz = sx * p->E1Y - sy * p->E1X;
-        var v = (dx * qx + dy * qy + dz * qz) * inverse;
-        var t = (p->E2X * qx + p->E2Y * qy + p->E2Z * qz) * inverse;
+        var v = (dx * qx + dy * qy + dz * qz) ^ sign;
+        var t = (p->E2X * qx + p->E2Y * qy + p->E2Z * qz) ^ sign;
         var zero = Vector256<float>.Zero;
-        // Comparisons with not-a-number (flat or unused triangles) are false.
+        // Flat or unused triangles have a determinant of 0, and comparisons with not-a-number are false.
         var inside = Vector256.GreaterThanOrEqual(u, zero) & Vector256.GreaterThanOrEqual(v, zero)
-            & Vector256.LessThanOrEqual(u + v, Vector256<float>.One)
-            & Vector256.GreaterThan(t, zero) & Vector256.LessThan(t, Vector256.Create(hit.T));
+            & Vector256.LessThanOrEqual(u + v, size) & Vector256.GreaterThan(t, zero)
+            & Vector256.LessThan(t, size * Vector256.Create(hit.T)) & Vector256.GreaterThan(size, zero);
         var mask = inside.ExtractMostSignificantBits();
         if (mask == 0)
         {
             return false;
         }
+        var inverse = Vector256<float>.One / size;
+        (t, u, v) = (t * inverse, u * inverse, v * inverse);
         var us = (float*)&u;
         var vs = (float*)&v;
         var ts = (float*)&t;
+        var nearer = false;
         do
         {
             var i = BitOperations.TrailingZeroCount(mask);
@@ -253,10 +276,11 @@ public sealed unsafe class TriangleMesh
             if (ts[i] < hit.T)
             {
                 (hit.T, hit.U, hit.V, hit.Triangle) = (ts[i], us[i], vs[i], p->Triangle[i]);
+                nearer = true;
             }
         }
         while (mask != 0);
-        return true;
+        return nearer;
     }
 
     private static (Vector3, Vector3, Vector3) Corners(float[] positions, int[] indices, int triangle)
