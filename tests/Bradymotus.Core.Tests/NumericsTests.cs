@@ -47,6 +47,29 @@ public class NumericsTests
         }
     }
 
+    [Property]
+    public void A_rotation_is_its_three_turns_one_after_the_other(NormalFloat x, NormalFloat y, NormalFloat z)
+    {
+        // A turn about one axis by its definition: the next axis goes towards the one after it.
+        static Affine About(int axis, double degrees)
+        {
+            var (s, c) = Math.SinCos(degrees * Math.PI / 180);
+            return axis switch
+            {
+                0 => new(Double3.UnitX, new(0, c, s), new(0, -s, c), Double3.Zero),
+                1 => new(new(c, 0, -s), Double3.UnitY, new(s, 0, c), Double3.Zero),
+                _ => new(new(c, s, 0), new(-s, c, 0), Double3.UnitZ, Double3.Zero),
+            };
+        }
+        double[] angles = [x.Get % 400, y.Get % 400, z.Get % 400];
+        foreach (var order in Enum.GetValues<RotationOrder>())
+        {
+            var axes = order.ToString().ToUpperInvariant().Select(c => c - 'X').ToArray();
+            var expected = axes.Aggregate(Affine.Identity, (turned, axis) => About(axis, angles[axis]) * turned);
+            Same(expected, Affine.Rotation(new(angles[0], angles[1], angles[2]), order), 1e-12);
+        }
+    }
+
     [Fact]
     public void Gimbal_lock_keeps_the_first_angle()
     {

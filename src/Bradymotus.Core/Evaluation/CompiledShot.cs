@@ -188,7 +188,8 @@ public sealed class CompiledShot
         {
             var linear = Affine.Rotation(new(v[3], v[4], v[5]), Node.RotationOrder).Scaled(new(v[6], v[7], v[8]));
             var pivot = new Double3(v[9], v[10], v[11]);
-            return linear with { Origin = new Double3(v[0], v[1], v[2]) + pivot - linear.Vector(pivot) };
+            var origin = new Double3(v[0], v[1], v[2]);
+            return linear with { Origin = pivot == Double3.Zero ? origin : origin + pivot - linear.Vector(pivot) };
         }
     }
 }

@@ -11,26 +11,31 @@ public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Or
     public static Affine Translation(Double3 by) => Identity with { Origin = by };
 
     /// <summary>Turns about the axes, applied to the object in the order given, about axes that stay fixed. Angles in degrees, beyond 360° as well.</summary>
+    /// <remarks>One formula for all orders: K. Shoemake, "Euler angle conversion", Graphics Gems IV, 1994. i, j, k are the axes in their order.</remarks>
     public static Affine Rotation(Double3 degrees, RotationOrder order)
     {
-        var x = AboutX(degrees.X);
-        var y = AboutY(degrees.Y);
-        var z = AboutZ(degrees.Z);
-        return order switch
-        {
-            RotationOrder.Xyz => z * y * x,
-            RotationOrder.Xzy => y * z * x,
-            RotationOrder.Yxz => z * x * y,
-            RotationOrder.Yzx => x * z * y,
-            RotationOrder.Zxy => y * x * z,
-            RotationOrder.Zyx => x * y * z,
-            _ => throw new ArgumentOutOfRangeException(nameof(order)),
-        };
+        var (i, j, k, sign) = Euler.Axes(order);
+        ReadOnlySpan<double> angles = [degrees.X, degrees.Y, degrees.Z];
+        var (si, ci) = Real.SinCosDegrees(angles[i]);
+        var (sj, cj) = Real.SinCosDegrees(angles[j]);
+        var (sk, ck) = Real.SinCosDegrees(angles[k]);
+        (si, sj, sk) = (sign * si, sign * sj, sign * sk);
+        Span<double> m = stackalloc double[9];
+        (m[3 * i + i], m[3 * j + i], m[3 * k + i]) = (cj * ck, sj * si * ck - ci * sk, sj * ci * ck + si * sk);
+        (m[3 * i + j], m[3 * j + j], m[3 * k + j]) = (cj * sk, sj * si * sk + ci * ck, sj * ci * sk - si * ck);
+        (m[3 * i + k], m[3 * j + k], m[3 * k + k]) = (-sj, cj * si, cj * ci);
+        return new(new(m[0], m[1], m[2]), new(m[3], m[4], m[5]), new(m[6], m[7], m[8]), default);
     }
 
-    public Double3 Point(Double3 p) => Vector(p) + Origin;
+    public Double3 Point(in Double3 p) => new(
+        X.X * p.X + Y.X * p.Y + Z.X * p.Z + Origin.X,
+        X.Y * p.X + Y.Y * p.Y + Z.Y * p.Z + Origin.Y,
+        X.Z * p.X + Y.Z * p.Y + Z.Z * p.Z + Origin.Z);
 
-    public Double3 Vector(Double3 v) => X * v.X + Y * v.Y + Z * v.Z;
+    public Double3 Vector(in Double3 v) => new(
+        X.X * v.X + Y.X * v.Y + Z.X * v.Z,
+        X.Y * v.X + Y.Y * v.Y + Z.Y * v.Z,
+        X.Z * v.X + Y.Z * v.Y + Z.Z * v.Z);
 
     public double Determinant => Double3.Dot(X, Double3.Cross(Y, Z));
 
@@ -72,22 +77,4 @@ public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Or
     /// <summary>Reads sixteen numbers, column-major; the fourth row is ignored.</summary>
     public static Affine From(ReadOnlySpan<double> m) =>
         new(new(m[0], m[1], m[2]), new(m[4], m[5], m[6]), new(m[8], m[9], m[10]), new(m[12], m[13], m[14]));
-
-    private static Affine AboutX(double degrees)
-    {
-        var (s, c) = Real.SinCosDegrees(degrees);
-        return new(Double3.UnitX, new(0, c, s), new(0, -s, c), Double3.Zero);
-    }
-
-    private static Affine AboutY(double degrees)
-    {
-        var (s, c) = Real.SinCosDegrees(degrees);
-        return new(new(c, 0, -s), Double3.UnitY, new(s, 0, c), Double3.Zero);
-    }
-
-    private static Affine AboutZ(double degrees)
-    {
-        var (s, c) = Real.SinCosDegrees(degrees);
-        return new(new(c, s, 0), new(-s, c, 0), Double3.UnitZ, Double3.Zero);
-    }
 }

@@ -10,9 +10,7 @@ public static class Euler
     /// <param name="rotation">Orthonormal columns.</param>
     public static Double3 From(in Affine rotation, RotationOrder order, Double3 near)
     {
-        var (first, second, third) = Axes(order);
-        // Even permutations (x→y→z) have sign +1, the others −1.
-        var sign = (second - first + 3) % 3 == 1 ? 1.0 : -1.0;
+        var (first, second, third, sign) = Axes(order);
         Span<double> m = stackalloc double[16];
         rotation.CopyTo(m);
         double At(Span<double> a, int row, int column) => a[column * 4 + row];
@@ -54,13 +52,15 @@ public static class Euler
     private static double Distance(Double3 a, ReadOnlySpan<double> b) =>
         Math.Abs(a.X - b[0]) + Math.Abs(a.Y - b[1]) + Math.Abs(a.Z - b[2]);
 
-    private static (int First, int Second, int Third) Axes(RotationOrder order) => order switch
+    /// <summary>The axes in the order of their turns, and +1 where that is an even permutation of x, y, z, else −1.</summary>
+    internal static (int First, int Second, int Third, double Sign) Axes(RotationOrder order) => order switch
     {
-        RotationOrder.Xyz => (0, 1, 2),
-        RotationOrder.Xzy => (0, 2, 1),
-        RotationOrder.Yxz => (1, 0, 2),
-        RotationOrder.Yzx => (1, 2, 0),
-        RotationOrder.Zxy => (2, 0, 1),
-        _ => (2, 1, 0),
+        RotationOrder.Xyz => (0, 1, 2, 1),
+        RotationOrder.Xzy => (0, 2, 1, -1),
+        RotationOrder.Yxz => (1, 0, 2, -1),
+        RotationOrder.Yzx => (1, 2, 0, 1),
+        RotationOrder.Zxy => (2, 0, 1, 1),
+        RotationOrder.Zyx => (2, 1, 0, -1),
+        _ => throw new ArgumentOutOfRangeException(nameof(order)),
     };
 }

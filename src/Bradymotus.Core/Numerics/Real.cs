@@ -26,7 +26,8 @@ public static class Real
     /// <summary>Sine and cosine of an angle in degrees. The reduction to a quarter turn is exact, so 360° is 0°.</summary>
     public static (double Sin, double Cos) SinCosDegrees(double degrees)
     {
-        var turn = degrees % 360;
+        // The remainder is a slow call, and changes nothing within one turn.
+        var turn = Math.Abs(degrees) < 360 ? degrees : degrees % 360;
         var quarter = Math.Floor(turn / 90 + 0.5);
         var rest = (turn - quarter * 90) * DegreesToRadians;
         return InQuadrant((int)quarter, rest, 0);

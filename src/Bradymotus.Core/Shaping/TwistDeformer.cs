@@ -10,7 +10,7 @@ namespace Bradymotus.Core.Shaping;
 /// With θ = k·(y − base): x' = x cos θ + z sin θ, z' = −x sin θ + z cos θ. The normal goes with the inverse transpose of the Jacobian:
 /// it is turned like the point, and its y component takes −k times the normal's component along the point's motion.
 /// </remarks>
-public sealed record TwistDeformer : Deformer
+public sealed unsafe record TwistDeformer : Deformer
 {
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [new("angle", "Twist", ChannelFamily.Shape, "°", 0, Step: 0.5)];
@@ -32,28 +32,33 @@ public sealed record TwistDeformer : Deformer
         // Neighbouring vertices often share a height: the last sine and cosine are kept.
         var lastY = float.NaN;
         float sin = 0, cos = 1;
-        for (var i = 0; i < positions.Length; i += 3)
+        // Pointers, since the browser's runtime checks and works out every index of a span anew.
+        fixed (float* firstPosition = positions, firstNormal = normals)
         {
-            float x = positions[i], y = positions[i + 1], z = positions[i + 2];
-            if (y != lastY)
+            float* p = firstPosition, n = firstNormal;
+            for (var end = p + positions.Length; p < end; p += 3, n += 3)
             {
-                lastY = y;
-                var (s, c) = Real.SinCosDegrees(values[0] * ((y - height.Low) / span));
-                (sin, cos) = ((float)s, (float)c);
+                float x = p[0], y = p[1], z = p[2];
+                if (y != lastY)
+                {
+                    lastY = y;
+                    var (s, c) = Real.SinCosDegrees(values[0] * ((y - height.Low) / span));
+                    (sin, cos) = ((float)s, (float)c);
+                }
+                var px = x * cos + z * sin;
+                var pz = z * cos - x * sin;
+                p[0] = px;
+                p[2] = pz;
+                float nx = n[0], nz = n[2];
+                var tx = nx * cos + nz * sin;
+                var tz = nz * cos - nx * sin;
+                // ∂(x', z')/∂y = k·(z', −x').
+                var ty = n[1] - k * (tx * pz - tz * px);
+                var scale = 1 / MathF.Sqrt(tx * tx + ty * ty + tz * tz);
+                n[0] = tx * scale;
+                n[1] = ty * scale;
+                n[2] = tz * scale;
             }
-            var px = x * cos + z * sin;
-            var pz = z * cos - x * sin;
-            positions[i] = px;
-            positions[i + 2] = pz;
-            float nx = normals[i], ny = normals[i + 1], nz = normals[i + 2];
-            var tx = nx * cos + nz * sin;
-            var tz = nz * cos - nx * sin;
-            // ∂(x', z')/∂y = k·(z', −x').
-            var ty = ny - k * (tx * pz - tz * px);
-            var scale = 1 / MathF.Sqrt(tx * tx + ty * ty + tz * tz);
-            normals[i] = tx * scale;
-            normals[i + 1] = ty * scale;
-            normals[i + 2] = tz * scale;
         }
     }
 }
