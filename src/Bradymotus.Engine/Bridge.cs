@@ -3,13 +3,14 @@ using System.Runtime.InteropServices.JavaScript;
 using System.Text.Json;
 using Bradymotus.Core;
 using Bradymotus.Core.Editing;
+using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 
 namespace Bradymotus.Engine;
 
 /// <summary>
-/// What the page can call. Text goes over as JSON, numbers of a frame as views of this memory, without a copy.
+/// What the page can call. Text goes over as JSON in UTF-8, numbers of a frame as views of this memory, without a copy.
 /// A refusal comes back as text and is never thrown across the border.
 /// </summary>
 internal static partial class Bridge
@@ -24,7 +25,7 @@ internal static partial class Bridge
     /// <param name="entriesJson">The journal after it, an array.</param>
     /// <returns>An <see cref="Outcome"/>.</returns>
     [JSExport]
-    internal static string OpenShot(string shotJson, int revision, string entriesJson) => Answer(() =>
+    internal static byte[] OpenShot(byte[] shotJson, int revision, byte[] entriesJson) => Answer(() =>
     {
         var history = Replay(shotJson, revision, entriesJson);
         _session = new Session(history.Current, history.Revision);
@@ -34,7 +35,7 @@ internal static partial class Bridge
 
     /// <summary>Replaces the history and shows its newest state; selection and frame stay with the page.</summary>
     [JSExport]
-    internal static string Rebase(string shotJson, int revision, string entriesJson) => Answer(() =>
+    internal static byte[] Rebase(byte[] shotJson, int revision, byte[] entriesJson) => Answer(() =>
     {
         Open.Rebase(Replay(shotJson, revision, entriesJson));
         return new Outcome();
@@ -42,30 +43,30 @@ internal static partial class Bridge
 
     /// <summary>Makes a change. Its journal entry comes back.</summary>
     [JSExport]
-    internal static string Commit(string editJson) => Answer(() => Made(new EditEntry(ReadEdit(editJson))));
+    internal static byte[] Commit(byte[] editJson) => Answer(() => Made(new EditEntry(ReadEdit(editJson))));
 
     /// <summary>Prepares what the first change would otherwise wait for. Changes nothing.</summary>
     [JSExport]
     internal static void Warm()
     {
-        ShotJson.Write(ReadEdit("""{"kind":"batch","label":"","edits":[{"kind":"transformKeys","keys":[],"by":{}},{"kind":"setKeys","frame":0,"values":[]}]}"""));
-        ShotJson.Write(new EditEntry(new SetValues([])) as JournalEntry);
+        ShotJson.WriteBytes(ReadEdit("""{"kind":"batch","label":"","edits":[{"kind":"transformKeys","keys":[],"by":{}},{"kind":"setKeys","frame":0,"values":[]}]}"""u8));
+        ShotJson.WriteBytes(new EditEntry(new SetValues([])) as JournalEntry);
     }
 
     /// <summary>Takes over an entry that was made elsewhere.</summary>
     [JSExport]
-    internal static string Append(string entryJson) => Answer(() => Made(ShotJson.Read<JournalEntry>(entryJson, "journal entry")));
+    internal static byte[] Append(byte[] entryJson) => Answer(() => Made(ShotJson.Read<JournalEntry>(entryJson, "journal entry")));
 
     /// <summary>Shows a change without making it; an empty text shows the shot as it is.</summary>
     [JSExport]
-    internal static string Try(string editJson) => Answer(() =>
+    internal static byte[] Try(byte[] editJson) => Answer(() =>
     {
         Open.Try(editJson.Length == 0 ? null : ReadEdit(editJson));
         return new Outcome();
     });
 
     [JSExport]
-    internal static string Restore(int revision) => Answer(() => Made(new RestoreEntry(revision)));
+    internal static byte[] Restore(int revision) => Answer(() => Made(new RestoreEntry(revision)));
 
     /// <summary>
     /// Sets channels by hand: keys, static values, or values that wait to be keyed.
@@ -73,14 +74,14 @@ internal static partial class Bridge
     /// <param name="valuesJson">An array of <see cref="ChannelValue"/>.</param>
     /// <param name="commit">False only shows it.</param>
     [JSExport]
-    internal static string Pose(string valuesJson, bool autoKey, bool commit) =>
+    internal static byte[] Pose(byte[] valuesJson, bool autoKey, bool commit) =>
         Answer(() => Posed(JsonSerializer.Deserialize(valuesJson, EngineJsonContext.Default.ChannelValueArray)!, autoKey, commit));
 
     /// <summary>Puts nodes somewhere in the world, as <see cref="Pose"/>.</summary>
     /// <param name="idsJson">Their ids.</param>
     /// <param name="worlds">Sixteen numbers each, column-major.</param>
     [JSExport]
-    internal static string Place(string idsJson, double[] worlds, bool autoKey, bool commit) => Answer(() =>
+    internal static byte[] Place(byte[] idsJson, double[] worlds, bool autoKey, bool commit) => Answer(() =>
     {
         Open.Try(null);
         var ids = JsonSerializer.Deserialize(idsJson, EngineJsonContext.Default.StringArray)!;
@@ -90,7 +91,7 @@ internal static partial class Bridge
     /// <summary>Keys channels as they are now.</summary>
     /// <param name="channelsJson">An array of addresses.</param>
     [JSExport]
-    internal static string KeyNow(string channelsJson) => Answer(() =>
+    internal static byte[] KeyNow(byte[] channelsJson) => Answer(() =>
     {
         var channels = JsonSerializer.Deserialize(channelsJson, EngineJsonContext.Default.StringArray)!.Select(ChannelAddress.Parse);
         return Made(new EditEntry(Open.KeyNow(channels)));
@@ -98,8 +99,8 @@ internal static partial class Bridge
 
     /// <summary>The addresses of the channels that were changed and wait to be keyed.</summary>
     [JSExport]
-    internal static string Waiting() =>
-        JsonSerializer.Serialize([.. Open.Waiting.Select(a => a.ToString())], EngineJsonContext.Default.StringArray);
+    internal static byte[] Waiting() =>
+        JsonSerializer.SerializeToUtf8Bytes([.. Open.Waiting.Select(a => a.ToString())], EngineJsonContext.Default.StringArray);
 
     /// <summary>Evaluates a frame into the buffers below.</summary>
     [JSExport]
@@ -107,11 +108,11 @@ internal static partial class Bridge
 
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]
-    internal static Span<byte> Matrices() => System.Runtime.InteropServices.MemoryMarshal.AsBytes(Open.Matrices.AsSpan());
+    internal static Span<byte> Matrices() => System.Runtime.InteropServices.MemoryMarshal.AsBytes(Open.Buffers.Matrices.AsSpan());
 
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]
-    internal static ArraySegment<byte> Seen() => Open.Seen;
+    internal static ArraySegment<byte> Seen() => Open.Buffers.Seen;
 
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]
@@ -119,7 +120,7 @@ internal static partial class Bridge
 
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]
-    internal static ArraySegment<int> MeshVersions() => Open.MeshVersions;
+    internal static ArraySegment<int> MeshVersions() => Open.Buffers.MeshVersions;
 
     /// <summary>The vertices of a node on the evaluated frame, as bytes of 32-bit floats.</summary>
     [JSExport]
@@ -136,16 +137,16 @@ internal static partial class Bridge
 
     /// <summary>A <see cref="SceneView"/>.</summary>
     [JSExport]
-    internal static string Scene() => JsonSerializer.Serialize(Open.View(), EngineJsonContext.Default.SceneView);
+    internal static byte[] Scene() => JsonSerializer.SerializeToUtf8Bytes(SceneView.Of(Open.Compiled), EngineJsonContext.Default.SceneView);
 
     /// <summary>A <see cref="ChangesView"/>.</summary>
     [JSExport]
-    internal static string Changes() => JsonSerializer.Serialize(Open.TakeChanges(), EngineJsonContext.Default.ChangesView);
+    internal static byte[] Changes() => JsonSerializer.SerializeToUtf8Bytes(Open.TakeChanges(), EngineJsonContext.Default.ChangesView);
 
     /// <summary>A <see cref="CurveView"/>, or empty text.</summary>
     [JSExport]
-    internal static string Curve(string channel) =>
-        Open.CurveOf(ChannelAddress.Parse(channel)) is { } view ? JsonSerializer.Serialize(view, EngineJsonContext.Default.CurveView) : "";
+    internal static byte[] Curve(string channel) =>
+        Open.CurveOf(ChannelAddress.Parse(channel)) is { } view ? JsonSerializer.SerializeToUtf8Bytes(view, EngineJsonContext.Default.CurveView) : [];
 
     /// <summary>Values of a channel at evenly spaced frames.</summary>
     [JSExport]
@@ -162,7 +163,7 @@ internal static partial class Bridge
 
     /// <summary>A segment from 0 to 1, drawn small: evenly spaced values.</summary>
     [JSExport]
-    internal static double[] EasePicture(string segmentJson)
+    internal static double[] EasePicture(byte[] segmentJson)
     {
         var values = new double[41];
         var segment = ShotJson.Read<Core.Curves.Segment>(segmentJson, "segment");
@@ -176,29 +177,29 @@ internal static partial class Bridge
 
     /// <summary>A <see cref="HistoryView"/>.</summary>
     [JSExport]
-    internal static string History()
+    internal static byte[] History()
     {
         var h = Open.History;
         var steps = h.Steps.Select(s => new StepView(s.Revision, s.Content, s.Label)).ToArray();
-        return JsonSerializer.Serialize(new HistoryView(h.Revision, h.Head.Content, h.UndoTarget, h.UndoLabel, h.RedoTarget, h.RedoLabel, steps),
+        return JsonSerializer.SerializeToUtf8Bytes(new HistoryView(h.Revision, h.Head.Content, h.UndoTarget, h.UndoLabel, h.RedoTarget, h.RedoLabel, steps),
             EngineJsonContext.Default.HistoryView);
     }
 
     /// <summary>Whole keys as JSON, for the clipboard.</summary>
     /// <param name="keysJson">A remove edit that names them.</param>
     [JSExport]
-    internal static string CopyKeys(string keysJson) =>
-        ShotJson.Write(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keysJson)).Keys)) as Edit);
+    internal static byte[] CopyKeys(byte[] keysJson) =>
+        ShotJson.WriteBytes(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keysJson)).Keys)) as Edit);
 
     /// <summary>The shot that is shown, as its file.</summary>
     [JSExport]
-    internal static string ShotFile() => ShotJson.Write(Open.Shown, indented: true);
+    internal static byte[] ShotFile() => ShotJson.WriteBytes(Open.Shown, indented: true);
 
-    private static Core.Editing.History Replay(string shotJson, int revision, string entriesJson)
+    private static Core.Editing.History Replay(byte[] shotJson, int revision, byte[] entriesJson)
     {
         // The server has checked the shot against the rules; checking again here would only cost time at start.
         var history = new Core.Editing.History(ShotJson.Read<Shot>(shotJson, "shot"), revision);
-        foreach (var entry in entriesJson == "[]" ? [] : ShotJson.Read<JournalEntry[]>(entriesJson, "journal"))
+        foreach (var entry in entriesJson.Length <= 2 ? [] : ShotJson.Read<JournalEntry[]>(entriesJson, "journal"))
         {
             history.Append(entry);
         }
@@ -219,13 +220,13 @@ internal static partial class Bridge
     private static Outcome Made(JournalEntry entry)
     {
         Open.Append(entry);
-        return new Outcome(Entry: JsonElement.Parse(ShotJson.Write(entry)));
+        return new Outcome(Entry: JsonElement.Parse(ShotJson.WriteBytes(entry)));
     }
 
-    private static Edit ReadEdit(string json) => ShotJson.Read<Edit>(json, "edit");
+    private static Edit ReadEdit(ReadOnlySpan<byte> json) => ShotJson.Read<Edit>(json, "edit");
 
     [SuppressMessage("Design", "CA1031", Justification = "Nothing may be thrown across the border.")]
-    private static string Answer(Func<Outcome> make)
+    private static byte[] Answer(Func<Outcome> make)
     {
         Outcome outcome;
         try
@@ -240,6 +241,6 @@ internal static partial class Bridge
         {
             outcome = new Outcome($"Something went wrong ({e.GetType().Name}: {e.Message}); nothing was changed.");
         }
-        return JsonSerializer.Serialize(outcome, EngineJsonContext.Default.Outcome);
+        return JsonSerializer.SerializeToUtf8Bytes(outcome, EngineJsonContext.Default.Outcome);
     }
 }

@@ -2,6 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
+using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Engine;
@@ -10,24 +11,6 @@ namespace Bradymotus.Engine;
 /// <param name="Refusal">Why not; null when it was made.</param>
 /// <param name="Entry">The line of the journal, to be sent on.</param>
 internal sealed record Outcome(string? Refusal = null, JsonElement? Entry = null);
-
-/// <summary>The structure of the shot as the panels show it. Curves are fetched one by one.</summary>
-/// <param name="Specs">What kinds of channels there are; owners of one kind share a list.</param>
-/// <param name="Keys">The frames of the keys of every channel that has a curve, by address.</param>
-internal sealed record SceneView(
-    string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
-    int Width, int Height, string? Camera, NodeView[] Nodes, MaterialView[] Materials,
-    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys);
-
-/// <param name="Index">Its place in the frame buffers.</param>
-internal sealed record NodeView(string Id, string Name, string? Parent, string Kind, int Index, bool Locked, JsonElement Data);
-
-internal sealed record MaterialView(string Id, string Name);
-
-/// <summary>The channels of one owner: those of its list of specs, one after the other in the buffer of values.</summary>
-/// <param name="First">The place of its first channel.</param>
-/// <param name="Specs">Which list; see <see cref="SceneView.Specs"/>.</param>
-internal sealed record OwnerView(string Id, int First, int Specs);
 
 /// <summary>A curve ready for drawing: absolute control points, sampled easings.</summary>
 internal sealed record CurveView(KeyView[] Keys, Extrapolation Before, Extrapolation After);

@@ -29,7 +29,7 @@ internal sealed class Session
         Shown = start;
         _compiled = new CompiledShot(start);
         _state = new FrameState(_compiled);
-        Export();
+        Buffers.Fill(_state);
     }
 
     internal History History { get; private set; }
@@ -41,14 +41,8 @@ internal sealed class Session
 
     internal FrameState State => _state;
 
-    /// <summary>World matrices as the graphics card takes them: sixteen a node, in the order of evaluation.</summary>
-    internal float[] Matrices { get; private set; } = [];
-
-    /// <summary>1 for each node that is seen.</summary>
-    internal byte[] Seen { get; private set; } = [];
-
-    /// <summary>The version of each node's shape; 0 where it has none.</summary>
-    internal int[] MeshVersions { get; private set; } = [];
+    /// <summary>The evaluated frame.</summary>
+    internal FrameBuffers Buffers { get; } = new();
 
     internal void Append(JournalEntry entry)
     {
@@ -79,7 +73,7 @@ internal sealed class Session
         }
         _frame = frame;
         _state.Evaluate(frame);
-        Export();
+        Buffers.Fill(_state);
         _stale = false;
     }
 
@@ -191,56 +185,6 @@ internal sealed class Session
             _state.Override(_compiled.IndexOfChannel(address), value);
         }
         _stale = true;
-    }
-
-    private void Export()
-    {
-        var count = _compiled.NodeCount;
-        if (Seen.Length != count)
-        {
-            Matrices = new float[16 * count];
-            Seen = new byte[count];
-            MeshVersions = new int[count];
-        }
-        for (var i = 0; i < count; i++)
-        {
-            var w = _state.World[i];
-            var m = Matrices.AsSpan(16 * i, 16);
-            (m[0], m[1], m[2]) = ((float)w.X.X, (float)w.X.Y, (float)w.X.Z);
-            (m[4], m[5], m[6]) = ((float)w.Y.X, (float)w.Y.Y, (float)w.Y.Z);
-            (m[8], m[9], m[10]) = ((float)w.Z.X, (float)w.Z.Y, (float)w.Z.Z);
-            (m[12], m[13], m[14], m[15]) = ((float)w.Origin.X, (float)w.Origin.Y, (float)w.Origin.Z, 1);
-            Seen[i] = _state.Visible[i] ? (byte)1 : (byte)0;
-            MeshVersions[i] = _state.Mesh(i)?.Version ?? 0;
-        }
-    }
-
-    internal SceneView View()
-    {
-        var shot = Shown;
-        var nodes = shot.Nodes.Select(n =>
-        {
-            var data = JsonSerializer.SerializeToElement(n with { Channels = null }, (System.Text.Json.Serialization.Metadata.JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node)));
-            return new NodeView(n.Id, n.Name, n.Parent, data.GetProperty("kind").GetString()!, _compiled.IndexOfNode(n.Id), n.Locked, data);
-        }).ToArray();
-        var specs = new List<ImmutableArray<ChannelSpec>>();
-        var owners = new List<OwnerView>();
-        foreach (var (id, first, list) in _compiled.OwnerChannels())
-        {
-            var at = specs.FindIndex(s => s == list);
-            if (at < 0)
-            {
-                at = specs.Count;
-                specs.Add(list);
-            }
-            owners.Add(new(id, first, at));
-        }
-        var keys = shot.AllSetChannels().Where(c => c.Channel.Curve is not null)
-            .ToDictionary(c => c.Address.ToString(), c => c.Channel.Curve!.Keys.Select(k => k.Frame).ToArray());
-        return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
-            shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
-            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))],
-            [.. specs.Select(l => l.ToArray())], [.. owners], keys);
     }
 
     internal CurveView? CurveOf(ChannelAddress address)

@@ -1,7 +1,14 @@
 (() => {
   // Starts what takes longest beside the rest of the page: the engine, and the shot that will be shown.
+  // The first picture needs no engine; it is only fetched until that is drawn, so that neither waits for the other.
+  let begin;
+  const begun = new Promise((done) => (begin = done));
   const engine = import('/engine/dotnet.js')
-    .then(({ dotnet }) => dotnet.create())
+    .then(async ({ dotnet }) => {
+      await dotnet.withInterpreterPgo(true, 4).download();
+      await begun;
+      return dotnet.create();
+    })
     .then(({ getAssemblyExports }) => getAssemblyExports('Bradymotus.Engine.dll'));
 
   const get = async (url) => {
@@ -9,12 +16,8 @@
     return answer.ok ? answer.json() : null;
   };
   const shots = get('/api/shots').catch(() => null);
-  const document = shots
-    .then((list) => {
-      const wanted = list?.find((s) => s.id === location.hash.slice(1)) ?? list?.at(-1);
-      return wanted ? get(`/api/shots/${wanted.id}`) : null;
-    })
-    .catch(() => null);
+  const wanted = shots.then((list) => list?.find((s) => s.id === location.hash.slice(1)) ?? list?.at(-1));
+  const of = (part) => wanted.then((shot) => (shot ? get(`/api/shots/${shot.id}${part}`) : null)).catch(() => null);
 
-  window.bradymotusBoot = { engine, shots, document };
+  window.bradymotusBoot = { begin, engine, shots, opening: of('/opening'), document: of('') };
 })();

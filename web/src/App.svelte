@@ -28,11 +28,13 @@
     { id: 'deliver', label: 'Deliver', hint: 'test, render, review' },
   ];
   const saved = $derived(
-    session.saveState === 'saved'
-      ? 'Saved'
-      : session.saveState === 'saving'
-        ? 'Saving…'
-        : `Server not reached: ${session.unsaved} kept here`,
+    !session.ready
+      ? 'Starting…'
+      : session.saveState === 'saved'
+        ? 'Saved'
+        : session.saveState === 'saving'
+          ? 'Saving…'
+          : `Server not reached: ${session.unsaved} kept here`,
   );
 
   onMount(() => {
@@ -51,7 +53,7 @@
   // Changed shortcuts take effect at once.
   $effect(() => {
     void commands.map(shortcutOf);
-    return listen();
+    return session.ready ? listen() : undefined;
   });
 
   async function drop(e: DragEvent) {
@@ -72,6 +74,7 @@
 <div
   class="relative flex h-full flex-col bg-base-100 text-base-content"
   role="presentation"
+  inert={!session.ready}
   ondragover={(e) => {
     if (e.dataTransfer?.types.includes('Files')) {
       e.preventDefault();
@@ -142,7 +145,7 @@
 
   {#if problem}
     <div class="grid grow place-items-center p-8"><p class="max-w-md" role="alert">{problem}</p></div>
-  {:else if !session.ready}
+  {:else if !session.ready && !session.shotId}
     <div class="grid grow place-items-center"><span class="loading loading-dots" aria-label="Starting"></span></div>
   {:else if !session.shotId}
     <div class="grid grow place-items-center p-8 text-center">

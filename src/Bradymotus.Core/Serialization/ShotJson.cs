@@ -55,6 +55,10 @@ public static class ShotJson
     public static string Write<T>(T value, bool indented = false) =>
         JsonSerializer.Serialize(value, Info<T>(indented ? Indented : Options));
 
+    /// <summary>As <see cref="Write"/>, in UTF-8.</summary>
+    public static byte[] WriteBytes<T>(T value, bool indented = false) =>
+        JsonSerializer.SerializeToUtf8Bytes(value, Info<T>(indented ? Indented : Options));
+
     /// <summary>Reads and checks a shot.</summary>
     /// <exception cref="Refusal">The text is not a shot, or breaks a rule of <see cref="ShotRules"/>.</exception>
     public static Shot ReadShot(string json)
@@ -68,16 +72,19 @@ public static class ShotJson
     /// <summary>Reads a curve, or an edit, or a journal entry.</summary>
     /// <param name="what">For the message.</param>
     /// <exception cref="Refusal">The text is not what it should be.</exception>
-    public static T Read<T>(string json, string what)
+    public static T Read<T>(string json, string what) => Read<T>(Encoding.UTF8.GetBytes(json), what);
+
+    /// <inheritdoc cref="Read{T}(string, string)"/>
+    public static T Read<T>(ReadOnlySpan<byte> utf8, string what)
     {
         try
         {
-            return JsonSerializer.Deserialize(json, Info<T>(ShotJsonContext.Default.Options))
+            return JsonSerializer.Deserialize(utf8, Info<T>(ShotJsonContext.Default.Options))
                 ?? throw new Refusal($"The {what} is empty: expected a JSON object.");
         }
         catch (JsonException e)
         {
-            throw new Refusal(Explain(e, what, json), e);
+            throw new Refusal(Explain(e, what, Encoding.UTF8.GetString(utf8)), e);
         }
         catch (Exception e) when (e is NotSupportedException or InvalidOperationException or ArgumentException or FormatException)
         {

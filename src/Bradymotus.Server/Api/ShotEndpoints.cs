@@ -36,6 +36,12 @@ internal static class ShotEndpoints
         shots.MapGet("/{id}", async (string id, ShotLibrary library, CancellationToken cancel) =>
             DocumentView.Of(await library.OpenAsync(id, cancel))).WithName("OpenShot");
 
+        shots.MapGet("/{id}/opening", async (string id, ShotLibrary library, CancellationToken cancel) =>
+        {
+            var (shot, revision) = await library.CurrentAsync(id, cancel);
+            return OpeningView.Of(shot, revision);
+        }).WithName("Opening");
+
         shots.MapGet("/{id}/journal", async (string id, ShotLibrary library, CancellationToken cancel, int after = 0) =>
             (await library.JournalAsync(id, after, cancel)).Select(EntryView.Of).ToList()).WithName("Journal");
 

@@ -1,4 +1,7 @@
+using System.Runtime.InteropServices;
 using System.Text.Json;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Scene;
 using Bradymotus.Server.Store;
 
 namespace Bradymotus.Server.Api;
@@ -14,6 +17,36 @@ public sealed record DocumentView(string Id, int BaseRevision, JsonElement Base,
 {
     public static DocumentView Of(Document d) =>
         new(d.Id, d.BaseRevision, Json.Element(d.BaseJson), [.. d.Entries.Select(EntryView.Of)], d.Revision);
+}
+
+/// <summary>What a page shows while its own engine is still starting: the structure of a shot and its first frame.</summary>
+/// <param name="Revision">The revision that it shows.</param>
+/// <param name="Matrices">World matrices, sixteen 32-bit floats a node; all numbers are little-endian.</param>
+/// <param name="Seen">One byte a node.</param>
+/// <param name="Values">64-bit floats, one a channel.</param>
+public sealed record OpeningView(int Revision, SceneView Scene, double Frame, byte[] Matrices, byte[] Seen, byte[] Values, IReadOnlyList<OpeningMesh> Meshes)
+{
+    public static OpeningView Of(Shot shot, int revision)
+    {
+        var state = new FrameState(new CompiledShot(shot));
+        state.Evaluate(shot.Playing.First);
+        var buffers = new FrameBuffers();
+        buffers.Fill(state);
+        var meshes = Enumerable.Range(0, state.Compiled.NodeCount).Where(i => state.Visible[i] && state.Mesh(i) is not null)
+            .Select(i => OpeningMesh.Of(i, state.Mesh(i)!)).ToList();
+        return new(revision, SceneView.Of(state.Compiled), state.Frame, Bytes(buffers.Matrices), buffers.Seen, Bytes(state.Values), meshes);
+    }
+
+    internal static byte[] Bytes<T>(T[] numbers)
+        where T : unmanaged => MemoryMarshal.AsBytes(numbers.AsSpan()).ToArray();
+}
+
+/// <summary>The shape of one node: 32-bit floats and integers.</summary>
+/// <param name="Node">Its place in the buffers.</param>
+public sealed record OpeningMesh(int Node, byte[] Positions, byte[] Normals, byte[] Indices)
+{
+    internal static OpeningMesh Of(int node, MeshState mesh) =>
+        new(node, OpeningView.Bytes(mesh.Positions), OpeningView.Bytes(mesh.Normals), OpeningView.Bytes(mesh.Indices));
 }
 
 /// <summary>A line of the journal.</summary>

@@ -5,6 +5,7 @@ export type ShotView = components['schemas']['ShotView'];
 export type RenderView = components['schemas']['RenderView'];
 export type EntryView = components['schemas']['EntryView'];
 export type DocumentView = components['schemas']['DocumentView'];
+export type OpeningView = components['schemas']['OpeningView'];
 export type Missed = components['schemas']['Missed'];
 
 export const api = createClient<paths>({ baseUrl: location.origin });

@@ -1,4 +1,5 @@
 // The animation's rules live in C#, compiled to WebAssembly. This file only carries words and numbers across.
+import type { OpeningView } from '../api/client';
 import type { JournalEntrySchema } from '../generated/formats';
 
 export type JournalEntry = JournalEntrySchema.JournalEntry;
@@ -102,19 +103,27 @@ interface MemoryView {
   copyTo(target: ArrayBufferView): void;
 }
 
+/** JSON as bytes: turning text into the engine's own strings and back would cost it more than reading them. */
+type Json = Uint8Array;
+const encoder = new TextEncoder();
+const decoder = new TextDecoder();
+const write = (value: unknown): Json => encoder.encode(JSON.stringify(value));
+const text = (json: Json) => decoder.decode(json);
+const read = (json: Json) => JSON.parse(text(json));
+
 /** What Bradymotus.Engine exports; see Bridge.cs for the meaning of each. */
 interface Bridge {
-  OpenShot(shot: string, revision: number, entries: string): string;
-  Rebase(shot: string, revision: number, entries: string): string;
-  Commit(edit: string): string;
+  OpenShot(shot: Json, revision: number, entries: Json): Json;
+  Rebase(shot: Json, revision: number, entries: Json): Json;
+  Commit(edit: Json): Json;
   Warm(): void;
-  Append(entry: string): string;
-  Try(edit: string): string;
-  Restore(revision: number): string;
-  Pose(values: string, autoKey: boolean, commit: boolean): string;
-  Place(ids: string, worlds: number[], autoKey: boolean, commit: boolean): string;
-  KeyNow(channels: string): string;
-  Waiting(): string;
+  Append(entry: Json): Json;
+  Try(edit: Json): Json;
+  Restore(revision: number): Json;
+  Pose(values: Json, autoKey: boolean, commit: boolean): Json;
+  Place(ids: Json, worlds: number[], autoKey: boolean, commit: boolean): Json;
+  KeyNow(channels: Json): Json;
+  Waiting(): Json;
   Evaluate(frame: number): void;
   Matrices(): MemoryView;
   Seen(): MemoryView;
@@ -123,15 +132,15 @@ interface Bridge {
   Positions(node: number): MemoryView;
   Normals(node: number): MemoryView;
   Indices(node: number): MemoryView;
-  Scene(): string;
-  Changes(): string;
-  Curve(channel: string): string;
+  Scene(): Json;
+  Changes(): Json;
+  Curve(channel: string): Json;
   Sample(channel: string, first: number, step: number, count: number): number[];
-  EasePicture(segment: string): number[];
+  EasePicture(segment: Json): number[];
   Path(node: string, first: number, last: number): number[];
-  History(): string;
-  CopyKeys(keys: string): string;
-  ShotFile(): string;
+  History(): Json;
+  CopyKeys(keys: Json): Json;
+  ShotFile(): Json;
 }
 
 type Spec = Omit<ChannelView, 'index' | 'owner' | 'keys'>;
@@ -142,6 +151,7 @@ type WireScene = Omit<SceneView, 'channels'> & {
 };
 
 const none: number[] = [];
+const nothing = new Uint8Array();
 
 /** Owners of one kind share their list of channels on the way; here each gets its own. */
 function unfold({ specs, owners, keys, ...scene }: WireScene): SceneView {
@@ -158,16 +168,59 @@ function unfold({ specs, owners, keys, ...scene }: WireScene): SceneView {
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
 
+type Boot = Record<'engine' | 'shots' | 'opening' | 'document', Promise<unknown>> & { begin(): void };
+
 /** What boot.js has started while the rest of the page was still on its way. */
-export const boot = () =>
-  (
-    window as unknown as {
-      bradymotusBoot: { engine: Promise<unknown>; shots: Promise<unknown>; document: Promise<unknown> };
-    }
-  ).bradymotusBoot;
+export const boot = () => (window as unknown as { bradymotusBoot: Boot }).bradymotusBoot;
+
+/** An evaluated frame: what the stage and the panels show. */
+export interface ShownFrame {
+  readonly matrices: Float32Array;
+  readonly seen: Uint8Array;
+  readonly values: Float64Array;
+  /** Different when the shape of a node is another than before. */
+  readonly meshVersions: Int32Array;
+  /** Copies vertices into a buffer that goes to the graphics card; makes one where the old does not fit. */
+  positions(node: number, into?: Float32Array): Float32Array;
+  normals(node: number, into?: Float32Array): Float32Array;
+  indices(node: number): Uint32Array;
+}
+
+function decode(base64: string): ArrayBuffer {
+  const text = atob(base64);
+  const bytes = new Uint8Array(text.length);
+  for (let i = 0; i < text.length; i++) bytes[i] = text.charCodeAt(i);
+  return bytes.buffer;
+}
+
+/** The first frame, evaluated by the server while the engine of the page is still starting. */
+export class Opening implements ShownFrame {
+  readonly scene: SceneView;
+  readonly revision: number;
+  readonly matrices: Float32Array;
+  readonly seen: Uint8Array;
+  readonly values: Float64Array;
+  readonly meshVersions: Int32Array;
+  private readonly meshes: Map<number, OpeningView['meshes'][number]>;
+
+  constructor(view: OpeningView) {
+    this.scene = unfold(view.scene as unknown as WireScene);
+    this.revision = view.revision;
+    this.matrices = new Float32Array(decode(view.matrices));
+    this.seen = new Uint8Array(decode(view.seen));
+    this.values = new Float64Array(decode(view.values));
+    // The engine counts its versions up from 0.
+    this.meshVersions = new Int32Array(this.seen.length).fill(-2);
+    this.meshes = new Map(view.meshes.map((m) => [m.node, m]));
+  }
+
+  positions = (node: number) => new Float32Array(decode(this.meshes.get(node)?.positions ?? ''));
+  normals = (node: number) => new Float32Array(decode(this.meshes.get(node)?.normals ?? ''));
+  indices = (node: number) => new Uint32Array(decode(this.meshes.get(node)?.indices ?? ''));
+}
 
 /** One open shot. Buffers are refilled by every evaluation and belong to the engine. */
-export class Engine {
+export class Engine implements ShownFrame {
   matrices = new Float32Array();
   seen = new Uint8Array();
   values = new Float64Array();
@@ -181,39 +234,39 @@ export class Engine {
   }
 
   open(shot: unknown, revision: number, entries: unknown[]): Outcome {
-    return JSON.parse(this.bridge.OpenShot(JSON.stringify(shot), revision, JSON.stringify(entries)));
+    return read(this.bridge.OpenShot(write(shot), revision, write(entries)));
   }
 
   rebase(shot: unknown, revision: number, entries: unknown[]): Outcome {
-    return JSON.parse(this.bridge.Rebase(JSON.stringify(shot), revision, JSON.stringify(entries)));
+    return read(this.bridge.Rebase(write(shot), revision, write(entries)));
   }
 
-  commit = (edit: Edit): Outcome => JSON.parse(this.bridge.Commit(JSON.stringify(edit)));
+  commit = (edit: Edit): Outcome => read(this.bridge.Commit(write(edit)));
   warm = () => this.bridge.Warm();
-  append = (entry: unknown): Outcome => JSON.parse(this.bridge.Append(JSON.stringify(entry)));
-  try = (edit: Edit | null): Outcome => JSON.parse(this.bridge.Try(edit ? JSON.stringify(edit) : ''));
-  restore = (revision: number): Outcome => JSON.parse(this.bridge.Restore(revision));
+  append = (entry: unknown): Outcome => read(this.bridge.Append(write(entry)));
+  try = (edit: Edit | null): Outcome => read(this.bridge.Try(edit ? write(edit) : nothing));
+  restore = (revision: number): Outcome => read(this.bridge.Restore(revision));
   pose = (values: ChannelValue[], autoKey: boolean, commit: boolean): Outcome =>
-    JSON.parse(this.bridge.Pose(JSON.stringify(values), autoKey, commit));
+    read(this.bridge.Pose(write(values), autoKey, commit));
   place = (ids: string[], worlds: number[], autoKey: boolean, commit: boolean): Outcome =>
-    JSON.parse(this.bridge.Place(JSON.stringify(ids), worlds, autoKey, commit));
-  keyNow = (channels: string[]): Outcome => JSON.parse(this.bridge.KeyNow(JSON.stringify(channels)));
-  waiting = (): string[] => JSON.parse(this.bridge.Waiting());
-  scene = (): SceneView => unfold(JSON.parse(this.bridge.Scene()));
-  changes = (): { structure: boolean; keys: Record<string, number[]> } => JSON.parse(this.bridge.Changes());
-  history = (): HistoryView => JSON.parse(this.bridge.History());
+    read(this.bridge.Place(write(ids), worlds, autoKey, commit));
+  keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels)));
+  waiting = (): string[] => read(this.bridge.Waiting());
+  scene = (): SceneView => unfold(read(this.bridge.Scene()));
+  changes = (): { structure: boolean; keys: Record<string, number[]> } => read(this.bridge.Changes());
+  history = (): HistoryView => read(this.bridge.History());
   // Numbers come as typed arrays, whose map and flat keep to numbers: plain arrays are handed on.
   path = (node: string, first: number, last: number) => Array.from(this.bridge.Path(node, first, last));
   sample = (channel: string, first: number, step: number, count: number) =>
     Array.from(this.bridge.Sample(channel, first, step, count));
   copyKeys = (keys: { address: string; frame: number }[]): string =>
-    this.bridge.CopyKeys(JSON.stringify({ kind: 'removeKeys', keys }));
-  easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(JSON.stringify(segment)));
-  shotFile = () => this.bridge.ShotFile();
+    text(this.bridge.CopyKeys(write({ kind: 'removeKeys', keys })));
+  easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
+  shotFile = () => text(this.bridge.ShotFile());
 
   curve(channel: string): CurveView | null {
-    const text = this.bridge.Curve(channel);
-    return text ? JSON.parse(text) : null;
+    const json = this.bridge.Curve(channel);
+    return json.length > 0 ? read(json) : null;
   }
 
   evaluate(frame: number) {
@@ -232,7 +285,6 @@ export class Engine {
     versions.copyTo(this.meshVersions);
   }
 
-  /** Copies vertices into a buffer that goes to the graphics card; makes one where the old does not fit. */
   positions = (node: number, into?: Float32Array) => this.floats(this.bridge.Positions(node), into);
   normals = (node: number, into?: Float32Array) => this.floats(this.bridge.Normals(node), into);
 

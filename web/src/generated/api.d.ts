@@ -49,6 +49,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{id}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["Opening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{id}/journal": {
         parameters: {
             query?: never;
@@ -288,6 +304,45 @@ export interface components {
             /** Format: int32 */
             revision: number;
         };
+        /**
+         * @description The families of channels.
+         * @enum {unknown}
+         */
+        ChannelFamily: "move" | "turn" | "scale" | "shape" | "look";
+        /** @description What a channel is: its name, its unit, and what it is when nobody has set it. */
+        ChannelSpec: {
+            /** @description Within its owner, for example `transform.translate.y`. */
+            path: string;
+            /** @description For people. */
+            label: string;
+            /** @description The group it is shown in; it decides the colour of its keys. */
+            family: components["schemas"]["ChannelFamily"];
+            /** @description m, °, ×, % or nothing. */
+            unit: string;
+            /** Format: double */
+            default: number;
+            /**
+             * Format: double
+             * @description Smallest value that makes sense, or null. Values are held to it where they are used, not where they are stored.
+             */
+            min?: null | number;
+            /**
+             * Format: double
+             * @description Largest value that makes sense, or null.
+             */
+            max?: null | number;
+            /**
+             * Format: double
+             * @description What one step of dragging the number adds.
+             * @default 0.01
+             */
+            step: number;
+            /**
+             * @description On or off: keys hold.
+             * @default false
+             */
+            stepped: boolean;
+        };
         /** @description A shot, opened: a state and the journal after it. */
         DocumentView: {
             id: string;
@@ -328,6 +383,10 @@ export interface components {
         KeepRequest: {
             kept: boolean;
         };
+        MaterialView: {
+            id: string;
+            name: string;
+        };
         /** @description Why nothing was appended: what the sender has missed. */
         Missed: {
             /** Format: int32 */
@@ -337,6 +396,75 @@ export interface components {
         /** @description A name. */
         NameRequest: {
             name: string;
+        };
+        NodeView: {
+            id: string;
+            name: string;
+            parent: null | string;
+            kind: string;
+            /**
+             * Format: int32
+             * @description Its place in the buffers of a frame; see FrameBuffers.
+             */
+            index: number;
+            locked: boolean;
+            /** @description The node as in the shot file, without its channels. */
+            data: components["schemas"]["JsonElement"];
+        };
+        /** @description The shape of one node: 32-bit floats and integers. */
+        OpeningMesh: {
+            /**
+             * Format: int32
+             * @description Its place in the buffers.
+             */
+            node: number;
+            /** Format: byte */
+            positions: string;
+            /** Format: byte */
+            normals: string;
+            /** Format: byte */
+            indices: string;
+        };
+        /** @description What a page shows while its own engine is still starting: the structure of a shot and its first frame. */
+        OpeningView: {
+            /**
+             * Format: int32
+             * @description The revision that it shows.
+             */
+            revision: number;
+            scene: components["schemas"]["SceneView"];
+            /** Format: double */
+            frame: number;
+            /**
+             * Format: byte
+             * @description World matrices, sixteen 32-bit floats a node; all numbers are little-endian.
+             */
+            matrices: string;
+            /**
+             * Format: byte
+             * @description One byte a node.
+             */
+            seen: string;
+            /**
+             * Format: byte
+             * @description 64-bit floats, one a channel.
+             */
+            values: string;
+            meshes: components["schemas"]["OpeningMesh"][];
+        };
+        /** @description The channels of one owner: those of its list of specs, one after the other in the buffer of values. */
+        OwnerView: {
+            id: string;
+            /**
+             * Format: int32
+             * @description The place of its first channel.
+             */
+            first: number;
+            /**
+             * Format: int32
+             * @description Which list; see ChannelSpec[][] SceneView.Specs.
+             */
+            specs: number;
         };
         /** @description One frame of it. */
         RenderFrameView: {
@@ -387,6 +515,45 @@ export interface components {
             millisecondsPerFrame: number;
             /** Format: double */
             secondsLeft: null | number;
+        };
+        /** @description The structure of a shot as panels show it. Curves are not in it, only where their keys are. */
+        SceneView: {
+            name: string;
+            /** Format: double */
+            rate: number;
+            /** Format: int32 */
+            rateNumerator: number;
+            /** Format: int32 */
+            rateDenominator: number;
+            /**
+             * Format: int32
+             * @description First frame of the range.
+             */
+            first: number;
+            /**
+             * Format: int32
+             * @description Last frame of the range, inclusive.
+             */
+            last: number;
+            /** Format: int32 */
+            playFirst: number;
+            /** Format: int32 */
+            playLast: number;
+            hasPlayRange: boolean;
+            /** Format: int32 */
+            width: number;
+            /** Format: int32 */
+            height: number;
+            camera: null | string;
+            nodes: components["schemas"]["NodeView"][];
+            materials: components["schemas"]["MaterialView"][];
+            /** @description What kinds of channels there are; owners of one kind share a list. */
+            specs: components["schemas"]["ChannelSpec"][][];
+            owners: components["schemas"]["OwnerView"][];
+            /** @description The frames of the keys of every channel that has a curve, by address. */
+            keys: {
+                [key: string]: number[];
+            };
         };
         /** @description A shot in the library. */
         ShotView: {
@@ -517,6 +684,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    Opening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningView"];
+                };
             };
         };
     };

@@ -6,7 +6,7 @@
   let { channel, others = [] }: { channel: ChannelView; others?: ChannelView[] } = $props();
 
   const address = $derived(addressOf(channel));
-  const value = $derived((void session.evaluated, session.engine?.values[channel.index] ?? 0));
+  const value = $derived((void session.evaluated, session.shown?.values[channel.index] ?? 0));
   const keyed = $derived(channel.keys.length > 0);
   const keyedHere = $derived(channel.keys.includes(session.frame));
   const waiting = $derived(session.waiting.has(address));

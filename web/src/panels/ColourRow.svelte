@@ -8,7 +8,7 @@
 
   const hex = $derived.by(() => {
     void session.evaluated;
-    const [r, g, b] = channels.map((c) => Math.min(1, Math.max(0, session.engine?.values[c.index] ?? 0)));
+    const [r, g, b] = channels.map((c) => Math.min(1, Math.max(0, session.shown?.values[c.index] ?? 0)));
     return `#${new Color(r, g, b).getHexString()}`;
   });
 

@@ -59,8 +59,12 @@
         return;
       }
       const pose = shownPoses[i++];
-      if (!pose || !session.engine) return;
-      made.set(pose.frame, view.thumbnail(pose.frame, session.frame, 128, 72));
+      const engine = session.engine;
+      if (!pose || !engine) return;
+      made.set(
+        pose.frame,
+        view.thumbnail((f) => engine.evaluate(f), pose.frame, session.frame, 128, 72),
+      );
       pictures = new Map([...pictures, ...made]);
       timer = window.setTimeout(next, 30);
     };

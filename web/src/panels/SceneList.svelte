@@ -71,7 +71,7 @@
   const visible = (node: NodeView) => {
     void session.evaluated;
     const channel = session.channel.get(`${node.id}/visible`);
-    return !channel || (session.engine?.values[channel.index] ?? 1) >= 0.5;
+    return !channel || (session.shown?.values[channel.index] ?? 1) >= 0.5;
   };
 
   function toggle(id: string) {

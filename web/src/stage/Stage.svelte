@@ -51,7 +51,7 @@
 
   $effect(() => {
     void session.changed;
-    if (view && session.engine && session.shotId) view.setScene(session.engine, session.scene);
+    if (view && session.shown && session.shotId) view.setScene(session.shown, session.scene);
   });
   $effect(() => {
     void session.evaluated;

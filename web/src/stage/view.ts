@@ -2,7 +2,7 @@
 import CameraControls from 'camera-controls';
 import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
-import type { Engine, NodeView, SceneView } from '../engine/engine';
+import { addressOf, type NodeView, type SceneView, type ShownFrame } from '../engine/engine';
 import { marker } from './markers';
 import { SkyDome } from './sky';
 
@@ -62,8 +62,10 @@ export class StageView {
   private readonly trail = new THREE.Group();
   private lastDraw = 0;
   private shown: SceneView | null = null;
-  private engine: Engine | null = null;
-  private values = new Map<string, number>();
+  private evaluated: ShownFrame | null = null;
+  private byId = new Map<string, NodeView>();
+  /** Where the channels that the stage itself reads stand among the values. */
+  private places = new Map<string, number>();
   private selected: string[] = [];
   private startWorlds: THREE.Matrix4[] = [];
   private requested = 0;
@@ -162,12 +164,15 @@ export class StageView {
   }
 
   /** Takes over a structure. Objects that are still there are kept. */
-  setScene(engine: Engine, scene: SceneView) {
-    this.engine = engine;
+  setScene(evaluated: ShownFrame, scene: SceneView) {
+    this.evaluated = evaluated;
+    const before = this.shown;
     this.shown = scene;
-    for (const [id, item] of this.items) {
-      if (!scene.nodes.some((n) => n.id === id && n.kind === item.kind)) this.drop(id, item);
-    }
+    // While only keys change, the structure stays the same array.
+    if (scene.nodes === before?.nodes) return;
+    this.byId = new Map(scene.nodes.map((n) => [n.id, n]));
+    this.places = new Map(scene.channels.filter((c) => c.family === 'look').map((c) => [addressOf(c), c.index]));
+    for (const [id, item] of this.items) if (this.byId.get(id)?.kind !== item.kind) this.drop(id, item);
     for (const m of this.materials.keys()) {
       if (!scene.materials.some((x) => x.id === m)) this.materials.delete(m);
     }
@@ -183,18 +188,14 @@ export class StageView {
 
   /** Shows the frame that the engine has evaluated. */
   update() {
-    const { engine, shown } = this;
-    if (!engine || !shown) return;
-    this.values.clear();
-    for (const c of shown.channels) {
-      if (c.family === 'look') this.values.set(`${c.owner}/${c.path}`, engine.values[c.index]);
-    }
+    const { evaluated, shown } = this;
+    if (!evaluated || !shown) return;
     for (const node of shown.nodes) {
       const item = this.items.get(node.id)!;
-      item.object.matrix.fromArray(engine.matrices, 16 * node.index);
+      item.object.matrix.fromArray(evaluated.matrices, 16 * node.index);
       item.object.matrixWorldNeedsUpdate = true;
-      item.object.visible = engine.seen[node.index] === 1;
-      if (item.mesh && engine.meshVersions[node.index] !== item.version && item.object.visible)
+      item.object.visible = evaluated.seen[node.index] === 1;
+      if (item.mesh && evaluated.meshVersions[node.index] !== item.version && item.object.visible)
         this.reshape(node, item);
       if (item.light) this.shine(node, item);
     }
@@ -261,17 +262,16 @@ export class StageView {
   }
 
   /** A small picture of a frame, without helpers. What the stage shows is drawn again before anyone can see the other. */
-  thumbnail(frame: number, shown: number, width: number, height: number): string {
-    if (!this.engine) return '';
+  thumbnail(evaluate: (frame: number) => void, frame: number, shown: number, width: number, height: number): string {
     const canvas = document.createElement('canvas');
     [canvas.width, canvas.height] = [width, height];
-    this.engine.evaluate(frame);
+    evaluate(frame);
     this.update();
     this.draw(false);
     const { width: w, height: h } = this.canvas;
     const part = this.frameOf(w, h, width / height);
     canvas.getContext('2d')!.drawImage(this.canvas, part.x, part.y, part.width, part.height, 0, 0, width, height);
-    this.engine.evaluate(shown);
+    evaluate(shown);
     this.update();
     this.draw(true);
     return canvas.toDataURL('image/jpeg', 0.8);
@@ -353,7 +353,7 @@ export class StageView {
     return { x: rect.left + ((p.x + 1) / 2) * rect.width, y: rect.top + ((1 - p.y) / 2) * rect.height };
   }
 
-  private node = (id: string) => this.shown?.nodes.find((n) => n.id === id);
+  private node = (id: string) => this.byId.get(id);
 
   private lockedAbove(node: NodeView): boolean {
     for (let n: NodeView | undefined = node; n; n = n.parent ? this.node(n.parent) : undefined)
@@ -437,8 +437,8 @@ export class StageView {
     const geometry = item.mesh!.geometry;
     const position = geometry.getAttribute('position') as THREE.BufferAttribute | undefined;
     const normal = geometry.getAttribute('normal') as THREE.BufferAttribute | undefined;
-    const positions = this.engine!.positions(node.index, position?.array as Float32Array | undefined);
-    const normals = this.engine!.normals(node.index, normal?.array as Float32Array | undefined);
+    const positions = this.evaluated!.positions(node.index, position?.array as Float32Array | undefined);
+    const normals = this.evaluated!.normals(node.index, normal?.array as Float32Array | undefined);
     if (position && position.array === positions && item.shape === JSON.stringify(node.data.shape)) {
       position.needsUpdate = true;
       normal!.needsUpdate = true;
@@ -446,14 +446,15 @@ export class StageView {
       item.shape = JSON.stringify(node.data.shape);
       geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
       geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
-      geometry.setIndex(new THREE.BufferAttribute(this.engine!.indices(node.index), 1));
+      geometry.setIndex(new THREE.BufferAttribute(this.evaluated!.indices(node.index), 1));
     }
     geometry.computeBoundingSphere();
     geometry.computeBoundingBox();
-    item.version = this.engine!.meshVersions[node.index];
+    item.version = this.evaluated!.meshVersions[node.index];
   }
 
-  private number = (owner: string, path: string) => this.values.get(`${owner}/${path}`) ?? 0;
+  private number = (owner: string, path: string) =>
+    this.evaluated?.values[this.places.get(`${owner}/${path}`) ?? -1] ?? 0;
 
   private colour(owner: string, path: string, into: THREE.Color): THREE.Color {
     return into.setRGB(

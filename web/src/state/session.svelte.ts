@@ -1,5 +1,6 @@
 // The open shot, its selection and its playhead: what all panels share.
-import { api, take, type DocumentView, type RenderView } from '../api/client';
+import { tick } from 'svelte';
+import { api, take, type DocumentView, type OpeningView, type RenderView } from '../api/client';
 import {
   addressOf,
   boot,
@@ -11,8 +12,10 @@ import {
   type HistoryView,
   type JournalEntry,
   type NodeView,
+  Opening,
   type Outcome,
   type SceneView,
+  type ShownFrame,
 } from '../engine/engine';
 import { Player } from './player.svelte';
 import { Sync, type SaveState } from './sync';
@@ -46,7 +49,9 @@ const emptyScene: SceneView = {
 
 export class Session {
   engine = $state.raw<Engine | null>(null);
-  /** True once the start is over, with or without a shot. */
+  /** The evaluated frame; at the start it may be there before the engine. */
+  shown = $state.raw<ShownFrame | null>(null);
+  /** True once the start is over, with or without a shot. Before that a shot can be seen but not changed. */
   ready = $state(false);
   shotId = $state<string | null>(null);
   scene = $state.raw<SceneView>(emptyScene);
@@ -90,18 +95,34 @@ export class Session {
   /** Starts with the shot of the address, or the oldest; without one when there is none. */
   async start(): Promise<void> {
     if ((await boot().shots) === null) throw new Error('The server cannot be reached: check that it is running.');
+    const opening = (await boot().opening) as OpeningView | null;
     const document = (await boot().document) as DocumentView | null;
+    const first = opening && document ? new Opening(opening) : null;
+    if (first) {
+      this.shotId = document!.id;
+      this.shown = first;
+      this.scene = first.scene;
+      this.frame = this.scene.playFirst;
+      this.changed++;
+      this.evaluated++;
+      performance.mark('opening shown');
+      await tick();
+      await new Promise(requestAnimationFrame);
+    }
+    boot().begin();
     this.engine = await Engine.load();
     performance.mark('engine ready');
-    if (document) await this.open(document.id, document);
+    if (document)
+      await this.open(document.id, document, first?.revision === document.revision ? first!.scene : undefined);
     this.ready = true;
+    performance.mark('ready');
   }
 
   private fetch = async (id: string) =>
     (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
 
-  /** Opens a shot of the library. */
-  async open(id: string, fetched?: DocumentView): Promise<void> {
+  /** Opens a shot of the library; what is known of it already is not asked for again. */
+  async open(id: string, fetched?: DocumentView, scene?: SceneView): Promise<void> {
     const document = fetched ?? (await this.fetch(id));
     await this.sync?.close();
     this.player.stop();
@@ -112,6 +133,7 @@ export class Session {
       document.entries.map((e) => e.entry),
     );
     if (outcome.refusal) throw new Error(outcome.refusal);
+    this.shown = engine;
     performance.mark('shot read');
     this.sync = new Sync(engine, id, document.base, document.baseRevision, document.entries, {
       changed: () => this.refresh(),
@@ -126,7 +148,7 @@ export class Session {
     this.selection = [];
     this.selectedKeys = [];
     this.saveState = 'saved';
-    this.refresh();
+    this.refresh(scene);
     this.frame = this.scene.playFirst;
     this.show();
     performance.mark('frame evaluated');
@@ -289,10 +311,10 @@ export class Session {
   }
 
   /** The shot itself is another: panels read everything again. */
-  private refresh() {
+  private refresh(scene?: SceneView) {
     this.history = this.engine!.history();
     this.waiting = new Set(this.engine!.waiting());
-    this.refreshTried();
+    this.refreshTried(scene);
     // What is gone is not selected any more; the rest of the selection stays.
     const nodes = new Set(this.scene.nodes.map((n) => n.id));
     if (this.selection.some((id) => !nodes.has(id))) this.selection = this.selection.filter((id) => nodes.has(id));
@@ -300,11 +322,11 @@ export class Session {
     if (keys.length !== this.selectedKeys.length) this.selectedKeys = keys;
   }
 
-  private refreshTried() {
+  private refreshTried(scene?: SceneView) {
     const { structure, keys } = this.engine!.changes();
     if (structure) {
       this.curves.clear();
-      this.scene = this.engine!.scene();
+      this.scene = scene ?? this.engine!.scene();
     } else {
       const changed = Object.keys(keys);
       for (const address of changed) this.curves.delete(address);

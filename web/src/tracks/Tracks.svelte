@@ -482,7 +482,7 @@
               <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
               <span class="grow truncate">{row.channel.label}</span>
               <span class="text-base-content/70"
-                >{session.evaluated >= 0 ? (session.engine?.values[row.channel.index] ?? 0).toFixed(2) : ''}</span
+                >{session.evaluated >= 0 ? (session.shown?.values[row.channel.index] ?? 0).toFixed(2) : ''}</span
               >
             </button>
           {/if}

@@ -1,0 +1,57 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using System.Text.Json.Serialization.Metadata;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+
+namespace Bradymotus.Core.Evaluation;
+
+/// <summary>The structure of a shot as panels show it. Curves are not in it, only where their keys are.</summary>
+/// <param name="First">First frame of the range.</param>
+/// <param name="Last">Last frame of the range, inclusive.</param>
+/// <param name="Specs">What kinds of channels there are; owners of one kind share a list.</param>
+/// <param name="Keys">The frames of the keys of every channel that has a curve, by address.</param>
+public sealed record SceneView(
+    string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
+    int Width, int Height, string? Camera, NodeView[] Nodes, MaterialView[] Materials,
+    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys)
+{
+    public static SceneView Of(CompiledShot compiled)
+    {
+        var shot = compiled.Shot;
+        var nodes = shot.Nodes.Select(n =>
+        {
+            var data = JsonSerializer.SerializeToElement(n with { Channels = null }, (JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node)));
+            return new NodeView(n.Id, n.Name, n.Parent, data.GetProperty("kind").GetString()!, compiled.IndexOfNode(n.Id), n.Locked, data);
+        }).ToArray();
+        var specs = new List<ImmutableArray<ChannelSpec>>();
+        var owners = new List<OwnerView>();
+        foreach (var (id, first, list) in compiled.OwnerChannels())
+        {
+            var at = specs.FindIndex(s => s == list);
+            if (at < 0)
+            {
+                at = specs.Count;
+                specs.Add(list);
+            }
+            owners.Add(new(id, first, at));
+        }
+        var keys = shot.AllSetChannels().Where(c => c.Channel.Curve is not null)
+            .ToDictionary(c => c.Address.ToString(), c => c.Channel.Curve!.Keys.Select(k => k.Frame).ToArray());
+        return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
+            shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
+            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))],
+            [.. specs.Select(l => l.ToArray())], [.. owners], keys);
+    }
+}
+
+/// <param name="Index">Its place in the buffers of a frame; see <see cref="FrameBuffers"/>.</param>
+/// <param name="Data">The node as in the shot file, without its channels.</param>
+public sealed record NodeView(string Id, string Name, string? Parent, string Kind, int Index, bool Locked, JsonElement Data);
+
+public sealed record MaterialView(string Id, string Name);
+
+/// <summary>The channels of one owner: those of its list of specs, one after the other in the buffer of values.</summary>
+/// <param name="First">The place of its first channel.</param>
+/// <param name="Specs">Which list; see <see cref="SceneView.Specs"/>.</param>
+public sealed record OwnerView(string Id, int First, int Specs);
