@@ -23,17 +23,21 @@ const median = (v) => v.sort((a, b) => a - b)[v.length >> 1];
 try {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const starts = [];
+  const ready = [];
   for (let i = 0; i < 5; i++) {
     const page = await context.newPage();
     await page.goto('http://127.0.0.1:5189/');
-    await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
-    starts.push(await page.evaluate(() => performance.getEntriesByName('stage drawn')[0].startTime));
+    await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
+    const at = (mark) => page.evaluate((m) => performance.getEntriesByName(m)[0].startTime, mark);
+    starts.push(await at('stage drawn'));
+    ready.push(await at('ready'));
     await page.close();
   }
   print('page to first drawn stage, ms', median(starts));
+  print('page to ready for the first change, ms', median(ready));
   const page = await context.newPage();
   await page.goto('http://127.0.0.1:5189/');
-  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
+  await page.waitForFunction(() => window.bradymotus?.ready);
   const result = await page.evaluate(async () => {
     const engine = window.bradymotus.engine;
     const curve = (a) => ({

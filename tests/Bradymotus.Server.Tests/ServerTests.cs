@@ -111,6 +111,30 @@ public class ServerTests
     }
 
     [Fact]
+    public async Task The_opening_is_the_newest_state_on_its_first_frame()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        await server.EditAsync(id, 0, Lift(3.5), new SetShot(PlayRange: new(12, 20)));
+        var opening = await server.GetAsync($"/api/shots/{id}/opening");
+        Assert.Equal((2, 12), (opening.GetProperty("revision").GetInt32(), opening.GetProperty("frame").GetInt32()));
+        var scene = opening.GetProperty("scene");
+        var sun = scene.GetProperty("nodes").EnumerateArray().Single(n => n.GetProperty("id").GetString() == "sun");
+        var matrices = System.Runtime.InteropServices.MemoryMarshal.Cast<byte, float>(opening.GetProperty("matrices").GetBytesFromBase64()).ToArray();
+        Assert.Equal(3.5f, matrices[16 * sun.GetProperty("index").GetInt32() + 13]);
+        var values = System.Runtime.InteropServices.MemoryMarshal.Cast<byte, double>(opening.GetProperty("values").GetBytesFromBase64()).ToArray();
+        var owner = scene.GetProperty("owners").EnumerateArray().Single(o => o.GetProperty("id").GetString() == "sun");
+        var paths = scene.GetProperty("specs")[owner.GetProperty("specs").GetInt32()].EnumerateArray().Select(s => s.GetProperty("path").GetString()).ToList();
+        Assert.Equal(3.5, values[owner.GetProperty("first").GetInt32() + paths.IndexOf("transform.translate.y")]);
+        // The ground, the only mesh: four corners at the least, each with a normal, and whole triangles.
+        var mesh = Assert.Single(opening.GetProperty("meshes").EnumerateArray());
+        var positions = mesh.GetProperty("positions").GetBytesFromBase64();
+        Assert.True(positions.Length >= 4 * 12 && positions.Length == mesh.GetProperty("normals").GetBytesFromBase64().Length);
+        Assert.Equal(0, mesh.GetProperty("indices").GetBytesFromBase64().Length % 12);
+        Assert.Equal(HttpStatusCode.NotFound, (await server.SendAsync(HttpMethod.Get, "/api/shots/none/opening")).Status);
+    }
+
+    [Fact]
     public async Task What_is_exported_can_be_imported()
     {
         await using var server = await TestServer.StartAsync();

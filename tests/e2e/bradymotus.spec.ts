@@ -17,7 +17,7 @@ const lift = 'fender/transform.translate.y';
 
 async function open(page: Page, hash = '') {
   await page.goto('/' + hash);
-  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.shotId);
+  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
 }
 
 /** A copy of the demo shot, so that tests do not meet. */
@@ -49,6 +49,26 @@ test('every phase can be reached by key and by click, and shows what it is for',
   await expect(page.getByTestId('tracks')).toBeVisible();
   await phase(page, 'Deliver');
   await expect(page.getByRole('region', { name: 'Render settings' })).toBeVisible();
+});
+
+test('the shot is seen before the engine runs, and can be changed only then', async ({ page }) => {
+  let release = () => {};
+  const held = new Promise<void>((done) => (release = done));
+  await page.route('**/engine/dotnet.js', (route) => held.then(() => route.continue()));
+  await page.goto('/');
+  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
+  await expect(page.getByTestId('saved')).toHaveText('Starting…');
+  await expect(page.locator('#node-buoy')).toBeVisible();
+  const first = await page.evaluate(() => Array.from(window.bradymotus.shown.matrices as Float32Array));
+  expect(await page.evaluate(() => window.bradymotus.engine)).toBeNull();
+  await page.keyboard.press('2');
+  expect(await page.evaluate(() => window.bradymotus.phase)).toBe('set');
+  release();
+  await page.waitForFunction(() => window.bradymotus.ready);
+  await saved(page);
+  // The page's engine evaluates the very same frame.
+  expect(await page.evaluate(() => Array.from(window.bradymotus.shown.matrices as Float32Array))).toEqual(first);
+  expect(await page.evaluate(() => window.bradymotus.shown === window.bradymotus.engine)).toBe(true);
 });
 
 test('an object is picked in the stage, moved by its handle, keyed, undone and kept', async ({ page }) => {

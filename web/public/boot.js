@@ -5,7 +5,7 @@
   const begun = new Promise((done) => (begin = done));
   const engine = import('/engine/dotnet.js')
     .then(async ({ dotnet }) => {
-      await dotnet.withInterpreterPgo(true, 4).download();
+      await dotnet.download();
       await begun;
       return dotnet.create();
     })

@@ -26,7 +26,7 @@ async function open(theme) {
     localStorage.setItem('bradymotus.fullStage', 'yes');
   }, theme);
   await page.goto('http://127.0.0.1:5188/');
-  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
+  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
   await page.waitForTimeout(1500);
   return page;
 }
