@@ -88,14 +88,15 @@ internal static partial class Bridge
         return Posed(Open.Place(ids, worlds), autoKey, commit);
     });
 
+    /// <summary>Holds the pose before until the evaluated frame; where no key comes before it, keys channels as they are now.</summary>
+    /// <param name="channelsJson">An array of addresses.</param>
+    [JSExport]
+    internal static byte[] Hold(byte[] channelsJson) => Answer(() => Made(new EditEntry(Open.Hold(Addresses(channelsJson)))));
+
     /// <summary>Keys channels as they are now.</summary>
     /// <param name="channelsJson">An array of addresses.</param>
     [JSExport]
-    internal static byte[] KeyNow(byte[] channelsJson) => Answer(() =>
-    {
-        var channels = JsonSerializer.Deserialize(channelsJson, EngineJsonContext.Default.StringArray)!.Select(ChannelAddress.Parse);
-        return Made(new EditEntry(Open.KeyNow(channels)));
-    });
+    internal static byte[] KeyNow(byte[] channelsJson) => Answer(() => Made(new EditEntry(Open.KeyNow(Addresses(channelsJson)))));
 
     /// <summary>The addresses of the channels that were changed and wait to be keyed.</summary>
     [JSExport]
@@ -103,8 +104,9 @@ internal static partial class Bridge
         JsonSerializer.SerializeToUtf8Bytes([.. Open.Waiting.Select(a => a.ToString())], EngineJsonContext.Default.StringArray);
 
     /// <summary>Evaluates a frame into the buffers below.</summary>
+    /// <param name="stepped">Shows the last pose instead of what lies between two.</param>
     [JSExport]
-    internal static void Evaluate(double frame) => Open.Evaluate(frame);
+    internal static void Evaluate(double frame, bool stepped) => Open.Evaluate(stepped ? Open.Compiled.PoseAt(frame) : frame);
 
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]
@@ -191,10 +193,6 @@ internal static partial class Bridge
     internal static byte[] CopyKeys(byte[] keysJson) =>
         ShotJson.WriteBytes(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keysJson)).Keys)) as Edit);
 
-    /// <summary>The shot that is shown, as its file.</summary>
-    [JSExport]
-    internal static byte[] ShotFile() => ShotJson.WriteBytes(Open.Shown, indented: true);
-
     private static Core.Editing.History Replay(byte[] shotJson, int revision, byte[] entriesJson)
     {
         // The server has checked the shot against the rules; checking again here would only cost time at start.
@@ -222,6 +220,9 @@ internal static partial class Bridge
         Open.Append(entry);
         return new Outcome(Entry: JsonElement.Parse(ShotJson.WriteBytes(entry)));
     }
+
+    private static IReadOnlyList<ChannelAddress> Addresses(byte[] json) =>
+        [.. JsonSerializer.Deserialize(json, EngineJsonContext.Default.StringArray)!.Select(ChannelAddress.Parse)];
 
     private static Edit ReadEdit(ReadOnlySpan<byte> json) => ShotJson.Read<Edit>(json, "edit");
 

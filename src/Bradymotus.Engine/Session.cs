@@ -234,6 +234,10 @@ internal sealed class Session
     internal SetKeys KeyNow(IEnumerable<ChannelAddress> channels) =>
         new(_frame, [.. channels.Select(a => new ChannelValue(a, Value(a)))]);
 
+    /// <summary>Holds the pose before, or keys this one where there is none before.</summary>
+    internal Edit Hold(IReadOnlyList<ChannelAddress> channels) =>
+        channels.Any(a => Shown.Channel(a).Curve is { } curve && curve.Keys[0].Frame < _frame) ? new HoldUntil(_frame, channels) : KeyNow(channels);
+
     /// <summary>The way of a node's pivot over whole frames: x, y, z each.</summary>
     internal float[] Path(string id, int first, int last)
     {

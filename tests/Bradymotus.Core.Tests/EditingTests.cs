@@ -93,6 +93,56 @@ public class EditingTests
     }
 
     [Fact]
+    public void A_hold_keeps_the_pose_before_and_then_goes_on_as_that_did()
+    {
+        var bounce = new EaseSegment(EaseFamily.Bounce, EaseDirection.Out);
+        var shot = Shots.Crane().With(Lift, new Channel(0, new Curve([new Key(0, 4, bounce), new Key(20, 9)])));
+        var held = new HoldUntil(8, [Lift, Shots.At("base/transform.translate.x")]).Apply(shot);
+        var curve = held.Channel(Lift).Curve!;
+        Assert.Equal([(0, 4), (8, 4), (20, 9)], curve.Keys.Select(k => (k.Frame, k.Value)));
+        Assert.Equal((Segment.Hold, bounce), (curve.Keys[0].Segment, curve.Keys[1].Segment));
+        Assert.Equal(4, curve.Evaluate(7.99));
+        Assert.Null(held.Channel(Shots.At("base/transform.translate.x")).Curve);
+        // On a key of its own the value gives way and the way on stays.
+        var moved = new HoldUntil(20, [Lift]).Apply(held).Channel(Lift).Curve!;
+        Assert.Equal((4, Segment.Bezier), (moved.Keys[^1].Value, moved.Keys[^1].Segment));
+        Assert.Same(held, new HoldUntil(0, [Lift]).Apply(held));
+    }
+
+    [Fact]
+    public void A_copy_of_a_family_hangs_together_beside_the_original_with_its_keys()
+    {
+        var shot = Shots.Crane().Keyed("hook/transform.translate.y", (0, 1), (9, 2));
+        var after = new DuplicateNodes(["arm"], "new").Apply(shot);
+        Assert.Equal(5, after.Nodes.Length);
+        Assert.Equal(("Arm 2", "base"), (after.Node("new-0").Name, after.Node("new-0").Parent));
+        Assert.Equal(("Hook", "new-0"), (after.Node("new-1").Name, after.Node("new-1").Parent));
+        Assert.Equal(shot.Node("hook").Channels, after.Node("new-1").Channels);
+        Assert.Equal("steel", ((MeshNode)after.Node("new-1")).Material);
+        // What is asked for twice, by itself and below another, is copied once.
+        var both = new DuplicateNodes(["hook", "arm"], "x").Apply(shot);
+        Assert.Equal(("x-1", 5), (both.Node("x-0").Parent, both.Nodes.Length));
+        Assert.Contains("used twice", Assert.Throws<Refusal>(() => new DuplicateNodes(["arm"], "new").Apply(after)).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_new_material_can_start_as_a_copy_with_its_keys()
+    {
+        var shot = Shots.Crane().Keyed("steel/look.roughness", (0, 0.2), (9, 0.8));
+        var after = new AddMaterial(new("rust", "Rust"), Like: "steel").Apply(shot);
+        Assert.Equal(shot.Channel(Shots.At("steel/look.roughness")), after.Channel(Shots.At("rust/look.roughness")));
+        Assert.Throws<Refusal>(() => new AddMaterial(new("rust", "Rust"), Like: "gold").Apply(shot));
+    }
+
+    [Fact]
+    public void Stepped_playing_shows_the_last_frame_that_has_a_key()
+    {
+        var shot = new CompiledShot(Shots.Crane().Keyed("base/transform.translate.y", (4, 1), (10, 2)).Keyed("steel/look.roughness", (7.5, 1)));
+        Assert.Equal([2, 4, 4, 7.5, 10, 10], new double[] { 2, 4, 7, 9, 10, 99 }.Select(shot.PoseAt));
+        Assert.Equal(3, new CompiledShot(Shots.Crane()).PoseAt(3));
+    }
+
+    [Fact]
     public void Setting_by_hand_keys_waits_or_sets_as_the_channel_has_it()
     {
         var shot = Shots.Crane().Keyed("base/transform.translate.y", (0, 1), (10, 2));
@@ -183,11 +233,11 @@ public class EditingTests
         Edit[] edits =
         [
             new SetValues([new(Lift, 1)]), new SetKeys(2, [new(Lift, 1)]), new InsertKeys(keys), new PutKeys([new(Lift, [new Key(1, 2, Segment.Hold)])]),
-            new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
+            new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x"), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
             new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], "b", null, 3),
-            new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M")),
+            new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M"), Like: "n"),
             new RemoveMaterial("m"), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
         ];
         // A kind that is added must be added here too.

@@ -120,6 +120,21 @@ public static class CurveEdits
         return curve.WithKeys([.. curve.Keys.Where(k => !frames.Contains(k.Frame) && !taken.Contains(k.Frame)), .. mirrored]);
     }
 
+    /// <summary>Holds the value of the last key before a frame until there; a key on the frame goes on as that one did.</summary>
+    /// <returns>The same curve where no key comes before the frame.</returns>
+    public static Curve HoldUntil(Curve curve, double frame)
+    {
+        var at = curve.IndexOf(frame);
+        var before = (at >= 0 ? at : ~at) - 1;
+        if (before < 0)
+        {
+            return curve;
+        }
+        var held = curve.Keys[before];
+        var here = at >= 0 ? curve.Keys[at] : new Key(frame, held.Value, held.Segment, Out: held.Out);
+        return Put(curve, [held with { Segment = Segment.Hold }, here with { Value = held.Value }]);
+    }
+
     /// <summary>Puts whole keys in, handles and all; those already on their frames give way.</summary>
     public static Curve Put(Curve? curve, ImmutableArray<Key> keys)
     {

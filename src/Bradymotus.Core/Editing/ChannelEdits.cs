@@ -119,6 +119,18 @@ public sealed record PutKeys(IReadOnlyList<ChannelKeys> Channels) : CurveEdit
     public override string Describe(Shot before) => $"Put {Plural(Channels.Sum(c => c.Keys.Length), "key")}";
 }
 
+/// <summary>
+/// Keeps the pose of the key before a frame until there, so that nothing drifts before a move. From the frame on the
+/// channel goes on as it did from that key. Channels without a key before the frame stay as they are.
+/// </summary>
+public sealed record HoldUntil(double Frame, IReadOnlyList<ChannelAddress> Channels) : CurveEdit
+{
+    public override Shot Apply(Shot shot) =>
+        Channels.Aggregate(shot, (s, address) => WithCurve(s, address, curve => curve is null ? null : CurveEdits.HoldUntil(curve, Frame)));
+
+    public override string Describe(Shot before) => $"Hold until frame {CurveRules.Number(Frame)}";
+}
+
 /// <summary>Removes keys. A channel without keys keeps the value of its last one.</summary>
 public sealed record RemoveKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 {

@@ -24,6 +24,34 @@ public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Materia
     public override string Describe(Shot before) => Nodes.Length == 1 ? $"Add {Nodes[0].Name}" : $"Add {Plural(Nodes.Length, "object")}";
 }
 
+/// <summary>
+/// Copies nodes with all that hangs below them, keys and all, beside the originals. Materials are shared.
+/// </summary>
+/// <param name="Ids">The nodes. What hangs below another one of them is copied with that.</param>
+/// <param name="Prefix">The ids of the copies are this, a hyphen, and a number: the copy of the first of <paramref name="Ids"/> is 0, and so on; then come the others.</param>
+public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix) : Edit
+{
+    public override Shot Apply(Shot shot)
+    {
+        var ids = Ids.Select(id => shot.Node(id).Id).Distinct().ToList();
+        var all = shot.Descendants(ids);
+        var copies = ids.Concat(shot.Nodes.Select(n => n.Id).Where(id => all.Contains(id) && !ids.Contains(id)))
+            .Select((id, i) => (id, copy: $"{Prefix}-{i}")).ToDictionary(p => p.id, p => p.copy);
+        var after = shot;
+        foreach (var node in shot.Nodes.Where(n => all.Contains(n.Id)))
+        {
+            var parent = node.Parent is not null && copies.TryGetValue(node.Parent, out var copied) ? copied : node.Parent;
+            var siblings = after.Nodes.Where(n => n.Parent == parent).Select(n => n.Name).ToHashSet();
+            after = after with { Nodes = after.Nodes.Add(node with { Id = copies[node.Id], Name = Names.Free(node.Name, siblings.Contains), Parent = parent }) };
+        }
+        ShotRules.Validate(after);
+        return after;
+    }
+
+    public override string Describe(Shot before) =>
+        Ids.Count == 1 ? $"Duplicate {before.FindNode(Ids[0])?.Name}" : $"Duplicate {Plural(Ids.Count, "object")}";
+}
+
 /// <summary>Removes nodes and all that hangs below them.</summary>
 public sealed record RemoveNodes(IReadOnlyList<string> Ids) : Edit
 {
@@ -144,11 +172,13 @@ public sealed record ReplaceNode(Node Node) : Edit
 }
 
 /// <summary>Adds a material.</summary>
-public sealed record AddMaterial(Material Material) : Edit
+/// <param name="Like">The id of a material to look like: its channels are taken over, keys and all. Null starts from what is given.</param>
+public sealed record AddMaterial(Material Material, string? Like = null) : Edit
 {
     public override Shot Apply(Shot shot)
     {
-        var after = shot with { Materials = shot.Materials.Add(Material) };
+        var added = Like is null ? Material : Material with { Channels = shot.Material(Like).Channels };
+        var after = shot with { Materials = shot.Materials.Add(added) };
         ShotRules.Validate(after);
         return after;
     }
@@ -161,7 +191,7 @@ public sealed record RemoveMaterial(string Id) : Edit
 {
     public override Shot Apply(Shot shot)
     {
-        var material = shot.FindMaterial(Id) ?? throw new Refusal($"There is no material “{Id}” in the shot: it may have been removed.");
+        var material = shot.Material(Id);
         if (shot.Nodes.OfType<MeshNode>().FirstOrDefault(m => m.Material == Id) is { } user)
         {
             throw new Refusal($"The material “{material.Name}” is used by “{user.Name}”: give that another one first.");

@@ -18,6 +18,7 @@ public sealed class CompiledShot
 
     private readonly Dictionary<string, int> _ownerIndex = [];
     private readonly Dictionary<string, int> _nodeIndex = [];
+    private double[]? _poses;
 
     /// <param name="shot">The shot.</param>
     /// <param name="earlier">An earlier state of it, to take over from; null compiles everything.</param>
@@ -93,6 +94,14 @@ public sealed class CompiledShot
     /// <summary>Each owner with the index of its first channel and what its channels are. Owners of one kind share the list.</summary>
     public IEnumerable<(string Owner, int First, ImmutableArray<ChannelSpec> Specs)> OwnerChannels() =>
         Owners.Select(o => (o.Id, o.First, o.Specs));
+
+    /// <summary>The last frame with a key at or before a frame, or the frame itself before the first: what stepped playing shows.</summary>
+    public double PoseAt(double frame)
+    {
+        _poses ??= [.. Owners.SelectMany(o => o.Curves).OfType<Curve>().SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
+        var at = Array.BinarySearch(_poses, frame);
+        return at >= 0 || ~at == 0 ? frame : _poses[~at - 1];
+    }
 
     /// <summary>The mesh of a shape, built once for as long as the shape is in use.</summary>
     public static Mesh MeshOf(Shape shape) => Meshes.GetValue(shape, s => s.Build());

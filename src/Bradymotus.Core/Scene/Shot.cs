@@ -55,6 +55,9 @@ public sealed record Shot
 
     public Material? FindMaterial(string? id) => Materials.FirstOrDefault(m => m.Id == id);
 
+    /// <exception cref="Refusal">There is no such material.</exception>
+    public Material Material(string id) => FindMaterial(id) ?? throw new Refusal($"There is no material “{id}” in the shot: it may have been removed.");
+
     /// <exception cref="Refusal">There is no such node.</exception>
     public Node Node(string? id) => FindNode(id) ?? throw new Refusal($"There is no object “{id}” in the shot: it may have been removed.");
 

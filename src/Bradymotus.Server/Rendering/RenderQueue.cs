@@ -182,6 +182,7 @@ public sealed partial class RenderQueue(
         var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera);
         var names = new FileNamePattern(row.FileName);
         var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
+        var announced = Stopwatch.StartNew();
         foreach (var frame in row.FrameRows.OrderBy(f => f.Frame).Where(f => f.State != RenderState.Done).ToList())
         {
             cancel.ThrowIfCancellationRequested();
@@ -190,7 +191,12 @@ public sealed partial class RenderQueue(
             picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame.Frame)));
             (frame.State, frame.Milliseconds) = (RenderState.Done, watch.Elapsed.TotalMilliseconds);
             await db.SaveChangesAsync(cancel);
-            await announcer.RenderAsync(row);
+            // The whole list of frames goes out each time: a long, quick sequence need not do so for every picture.
+            if (announced.ElapsedMilliseconds >= 200)
+            {
+                announced.Restart();
+                await announcer.RenderAsync(row);
+            }
         }
         row.State = RenderState.Done;
         await db.SaveChangesAsync(cancel);

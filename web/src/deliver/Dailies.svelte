@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Bookmark, Columns2, Film, FolderOpen, Play, Square } from '@lucide/svelte';
+  import { Bookmark, Columns2, Film, FolderOpen, History, Play, Square } from '@lucide/svelte';
   import { api, take, type RenderView } from '../api/client';
   import { session } from '../state/session.svelte';
 
@@ -60,7 +60,7 @@
 </script>
 
 <section class="p-3" aria-label="Dailies">
-  <h2 class="pb-2 font-semibold">Dailies</h2>
+  <h2 class="pb-2 text-sm font-semibold">Dailies</h2>
   {#each session.renders as r (r.id)}
     <article
       class="mb-2 rounded-box border p-2 text-xs {r.id === chosen ? 'border-primary bg-base-200' : 'border-base-300'}"
@@ -128,6 +128,15 @@
             aria-pressed={r.id === compared}
             title="Compare with the one shown"
             onclick={() => oncompare(r.id)}><Columns2 size={14} /></button
+          >
+          <button
+            class="btn btn-square btn-ghost btn-xs"
+            aria-label="Back to its state"
+            title={session.history?.content === r.shotRevision
+              ? 'The shot is as it was for this sequence'
+              : `Take the shot back to state ${r.shotRevision}, which made this sequence (it can be undone)`}
+            disabled={session.history?.content === r.shotRevision}
+            onclick={() => session.restore(r.shotRevision)}><History size={14} /></button
           >
           <button
             class="btn btn-square btn-ghost btn-xs"

@@ -1,6 +1,10 @@
 <script lang="ts">
   import { ChevronLeft, ChevronRight, Columns2, Pause, Play, SplitSquareHorizontal } from '@lucide/svelte';
+  import { onDestroy, onMount, untrack } from 'svelte';
   import type { RenderView } from '../api/client';
+  import { session } from '../state/session.svelte';
+  import { tip } from '../state/commands';
+  import { ui } from '../state/ui.svelte';
 
   // Plays finished pictures from memory, at the rate they were made for.
   let { sequence, other = null }: { sequence: RenderView; other?: RenderView | null } = $props();
@@ -8,6 +12,7 @@
   let canvas: HTMLCanvasElement;
   let at = $state(0);
   let playing = $state(false);
+  let direction = 1;
   let wipe = $state(0.5);
   let mode = $state<'side' | 'wipe'>('side');
   const pictures = new Map<string, ImageBitmap>();
@@ -16,6 +21,10 @@
   const frames = $derived(sequence.frameList.filter((f) => f.done).map((f) => f.frame));
   const frame = $derived(frames.length > 0 ? frames[Math.min(at, frames.length - 1)] : null);
   const key = (id: string, f: number) => `${id}/${f}`;
+
+  // Decoded pictures are large: of a long sequence those are kept that come next.
+  const mostBytes = 600e6;
+  const room = $derived(Math.max(12, Math.floor(mostBytes / (4 * sequence.width * sequence.height * (other ? 2 : 1)))));
 
   // Another sequence starts at its beginning.
   let shownId = '';
@@ -26,24 +35,58 @@
     }
   });
 
-  // All finished pictures are fetched once, the shown one first.
-  $effect(() => {
-    let stopped = false;
-    const wanted = [sequence, other]
-      .filter((r) => r !== null)
-      .flatMap((r) => r.frameList.filter((f) => f.done).map((f) => ({ id: r.id, frame: f.frame })));
-    void (async () => {
-      for (const w of wanted) {
-        if (stopped) return;
-        const k = key(w.id, w.frame);
-        if (pictures.has(k)) continue;
-        const answer = await fetch(`/api/renders/${w.id}/frames/${w.frame}`);
-        if (!answer.ok) continue;
+  /** The pictures to have at hand, the shown one first. */
+  function wanted(): { id: string; frame: number }[] {
+    const there = new Set(other?.frameList.filter((f) => f.done).map((f) => f.frame));
+    const list = [];
+    for (let i = 0; i < Math.min(room, frames.length); i++) {
+      const f = frames[(((at + i * direction) % frames.length) + frames.length) % frames.length];
+      list.push({ id: sequence.id, frame: f });
+      if (other && there.has(f)) list.push({ id: other.id, frame: f });
+    }
+    return list;
+  }
+
+  let fetching = false;
+  /** Fetches and decodes one picture after the other until all that is wanted is there. */
+  async function load() {
+    if (fetching) return;
+    fetching = true;
+    const missing = new Set<string>();
+    for (;;) {
+      const list = wanted();
+      const keep = new Set(list.map((w) => key(w.id, w.frame)));
+      for (const [k, picture] of pictures) {
+        if (keep.has(k)) continue;
+        picture.close();
+        pictures.delete(k);
+      }
+      const next = list.find((w) => !pictures.has(key(w.id, w.frame)) && !missing.has(key(w.id, w.frame)));
+      if (!next || gone) break;
+      const k = key(next.id, next.frame);
+      try {
+        const answer = await fetch(`/api/renders/${next.id}/frames/${next.frame}`);
+        if (!answer.ok) throw new Error(answer.statusText);
         pictures.set(k, await createImageBitmap(await answer.blob()));
         loaded++;
+      } catch {
+        // Shown without it; asked for again when something else changes.
+        missing.add(k);
       }
-    })();
-    return () => (stopped = true);
+    }
+    fetching = false;
+  }
+
+  $effect(() => {
+    void [sequence, other, frames, room, at];
+    void untrack(load);
+  });
+
+  let gone = false;
+  onDestroy(() => {
+    gone = true;
+    for (const picture of pictures.values()) picture.close();
+    pictures.clear();
   });
 
   $effect(() => {
@@ -69,10 +112,10 @@
     if (!playing) return;
     let request = 0;
     const start = performance.now();
-    const from = at;
+    const from = untrack(() => at);
     const tick = (now: number) => {
-      if (frames.length > 0)
-        at = (from + Math.floor(((now - start) / 1000) * sequence.framesPerSecond)) % frames.length;
+      const on = direction * Math.floor(((now - start) / 1000) * sequence.framesPerSecond);
+      if (frames.length > 0) at = (((from + on) % frames.length) + frames.length) % frames.length;
       request = requestAnimationFrame(tick);
     };
     request = requestAnimationFrame(tick);
@@ -83,6 +126,24 @@
     playing = false;
     if (frames.length > 0) at = (at + by + frames.length) % frames.length;
   };
+  const toggle = (way: 1 | -1) => {
+    direction = way;
+    playing = !playing;
+  };
+
+  // While this is on the screen, the keys of time are for it.
+  onMount(() => {
+    session.player.stop();
+    ui.sequence = {
+      toggle,
+      step,
+      end: (last) => {
+        playing = false;
+        at = last ? Math.max(0, frames.length - 1) : 0;
+      },
+    };
+    return () => (ui.sequence = null);
+  });
 </script>
 
 <section class="flex h-full flex-col bg-(--stage)" aria-label="Picture">
@@ -105,20 +166,20 @@
     <button
       class="btn btn-square btn-primary btn-sm"
       aria-label={playing ? 'Stop the sequence' : 'Play the sequence'}
-      title={playing ? 'Stop' : 'Play'}
-      onclick={() => (playing = !playing)}
+      title={tip('play', playing ? 'Stop' : 'Play')}
+      onclick={() => toggle(1)}
       >{#if playing}<Pause size={16} />{:else}<Play size={16} />{/if}</button
     >
     <button
       class="btn btn-square btn-ghost btn-sm"
       aria-label="One picture back"
-      title="One picture back"
+      title={tip('back', 'One picture back')}
       onclick={() => step(-1)}><ChevronLeft size={16} /></button
     >
     <button
       class="btn btn-square btn-ghost btn-sm"
       aria-label="One picture on"
-      title="One picture on"
+      title={tip('next', 'One picture on')}
       onclick={() => step(1)}><ChevronRight size={16} /></button
     >
     <input

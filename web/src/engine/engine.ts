@@ -122,9 +122,10 @@ interface Bridge {
   Restore(revision: number): Json;
   Pose(values: Json, autoKey: boolean, commit: boolean): Json;
   Place(ids: Json, worlds: number[], autoKey: boolean, commit: boolean): Json;
+  Hold(channels: Json): Json;
   KeyNow(channels: Json): Json;
   Waiting(): Json;
-  Evaluate(frame: number): void;
+  Evaluate(frame: number, stepped: boolean): void;
   Matrices(): MemoryView;
   Seen(): MemoryView;
   Values(): MemoryView;
@@ -140,7 +141,6 @@ interface Bridge {
   Path(node: string, first: number, last: number): number[];
   History(): Json;
   CopyKeys(keys: Json): Json;
-  ShotFile(): Json;
 }
 
 type Spec = Omit<ChannelView, 'index' | 'owner' | 'keys'>;
@@ -250,6 +250,7 @@ export class Engine implements ShownFrame {
     read(this.bridge.Pose(write(values), autoKey, commit));
   place = (ids: string[], worlds: number[], autoKey: boolean, commit: boolean): Outcome =>
     read(this.bridge.Place(write(ids), worlds, autoKey, commit));
+  hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels)));
   keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels)));
   waiting = (): string[] => read(this.bridge.Waiting());
   scene = (): SceneView => unfold(read(this.bridge.Scene()));
@@ -262,15 +263,15 @@ export class Engine implements ShownFrame {
   copyKeys = (keys: { address: string; frame: number }[]): string =>
     text(this.bridge.CopyKeys(write({ kind: 'removeKeys', keys })));
   easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
-  shotFile = () => text(this.bridge.ShotFile());
 
   curve(channel: string): CurveView | null {
     const json = this.bridge.Curve(channel);
     return json.length > 0 ? read(json) : null;
   }
 
-  evaluate(frame: number) {
-    this.bridge.Evaluate(frame);
+  /** Stepped shows the last pose instead of what lies between two. */
+  evaluate(frame: number, stepped = false) {
+    this.bridge.Evaluate(frame, stepped);
     const matrices = this.bridge.Matrices();
     if (matrices.length !== this.matrices.byteLength) this.matrices = new Float32Array(matrices.length / 4);
     matrices.copyTo(bytesOf(this.matrices));

@@ -317,6 +317,11 @@ export type JournalEntry =
             channels: Channels;
           }
         | {
+            kind: "holdUntil";
+            frame: number;
+            channels: Channels1;
+          }
+        | {
             kind: "removeKeys";
             keys: Keys1;
           }
@@ -481,7 +486,7 @@ export type JournalEntry =
           }
         | {
             kind: "setExtrapolation";
-            channels: Channels1;
+            channels: Channels2;
             before?: {
               kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
               count?: number;
@@ -503,8 +508,13 @@ export type JournalEntry =
             index?: number | null;
           }
         | {
-            kind: "removeNodes";
+            kind: "duplicateNodes";
             ids: Ids;
+            prefix: string;
+          }
+        | {
+            kind: "removeNodes";
+            ids: Ids1;
           }
         | {
             kind: "rename";
@@ -513,7 +523,7 @@ export type JournalEntry =
           }
         | {
             kind: "reparent";
-            ids: Ids1;
+            ids: Ids2;
             parent: string | null;
             before: string | null;
             frame: number;
@@ -525,6 +535,7 @@ export type JournalEntry =
         | {
             kind: "addMaterial";
             material: Material;
+            like?: string | null;
           }
         | {
             kind: "removeMaterial";
@@ -574,6 +585,7 @@ export type Channels = {
   address: string;
   keys: Items2[];
 }[];
+export type Channels1 = unknown[];
 export type Keys1 = Items1[];
 export type Keys2 = Items1[];
 export type Keys3 = Items1[];
@@ -598,7 +610,7 @@ export type Handle =
       value: number;
     };
 export type Keys6 = Items1[];
-export type Channels1 = unknown[];
+export type Channels2 = unknown[];
 export type Curve = {
   before?: {
     kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
@@ -619,7 +631,7 @@ export type Items3 =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels2;
+      channels?: Channels3;
     }
   | {
       kind: "mesh";
@@ -631,7 +643,7 @@ export type Items3 =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels3;
+      channels?: Channels4;
     }
   | {
       kind: "camera";
@@ -641,7 +653,7 @@ export type Items3 =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels4;
+      channels?: Channels5;
     }
   | {
       kind: "sun";
@@ -650,7 +662,7 @@ export type Items3 =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels5;
+      channels?: Channels6;
     }
   | {
       kind: "lamp";
@@ -659,9 +671,9 @@ export type Items3 =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels6;
+      channels?: Channels7;
     };
-export type Channels2 = {
+export type Channels3 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Before = {
@@ -721,9 +733,6 @@ export type Deformers = (
       id: string;
     }
 )[];
-export type Channels3 = {
-  [k: string]: AdditionalProperties;
-} | null;
 export type Channels4 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -733,9 +742,13 @@ export type Channels5 = {
 export type Channels6 = {
   [k: string]: AdditionalProperties;
 } | null;
+export type Channels7 = {
+  [k: string]: AdditionalProperties;
+} | null;
 export type Nodes = Items3[];
 export type Ids = string[];
 export type Ids1 = string[];
+export type Ids2 = string[];
 export type Node =
   | {
       kind: "group";
@@ -744,7 +757,7 @@ export type Node =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels2;
+      channels?: Channels3;
     }
   | {
       kind: "mesh";
@@ -756,7 +769,7 @@ export type Node =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels3;
+      channels?: Channels4;
     }
   | {
       kind: "camera";
@@ -766,7 +779,7 @@ export type Node =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels4;
+      channels?: Channels5;
     }
   | {
       kind: "sun";
@@ -775,7 +788,7 @@ export type Node =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels5;
+      channels?: Channels6;
     }
   | {
       kind: "lamp";
@@ -784,9 +797,9 @@ export type Node =
       parent?: string | null;
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
-      channels?: Channels6;
+      channels?: Channels7;
     };
-export type Channels7 = {
+export type Channels8 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type In = (
@@ -953,6 +966,11 @@ export type Edits = (
       channels: Channels;
     }
   | {
+      kind: "holdUntil";
+      frame: number;
+      channels: Channels1;
+    }
+  | {
       kind: "removeKeys";
       keys: Keys1;
     }
@@ -999,7 +1017,7 @@ export type Edits = (
     }
   | {
       kind: "setExtrapolation";
-      channels: Channels1;
+      channels: Channels2;
       before?: Before1;
       after?: After1;
     }
@@ -1015,8 +1033,13 @@ export type Edits = (
       index?: number | null;
     }
   | {
-      kind: "removeNodes";
+      kind: "duplicateNodes";
       ids: Ids;
+      prefix: string;
+    }
+  | {
+      kind: "removeNodes";
+      ids: Ids1;
     }
   | {
       kind: "rename";
@@ -1025,7 +1048,7 @@ export type Edits = (
     }
   | {
       kind: "reparent";
-      ids: Ids1;
+      ids: Ids2;
       parent: string | null;
       before: string | null;
       frame: number;
@@ -1037,6 +1060,7 @@ export type Edits = (
   | {
       kind: "addMaterial";
       material: Material;
+      like?: string | null;
     }
   | {
       kind: "removeMaterial";
@@ -1242,7 +1266,7 @@ export interface Items5 {
 export interface Material {
   id: string;
   name: string;
-  channels?: Channels7;
+  channels?: Channels8;
 }
 export interface Shot {
   version?: number;

@@ -23,7 +23,12 @@
       run: () => session.select([n.id]),
     })),
   ];
-  const fuse = new Fuse(all, { keys: ['title', 'group'], threshold: 0.4, ignoreLocation: true });
+  const fuse = new Fuse(all, {
+    keys: [{ name: 'title', weight: 3 }, 'group'],
+    threshold: 0.4,
+    // What is found near the beginning of a title comes first.
+    distance: 400,
+  });
   const found = $derived(query ? fuse.search(query, { limit: 30 }).map((r) => r.item) : all.slice(0, 30));
 
   function go(item: Found | undefined) {

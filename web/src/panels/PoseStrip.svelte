@@ -58,13 +58,12 @@
         timer = window.setTimeout(next, 300);
         return;
       }
-      const pose = shownPoses[i++];
+      const frames = shownPoses.slice(i).map((p) => p.frame);
       const engine = session.engine;
-      if (!pose || !engine) return;
-      made.set(
-        pose.frame,
-        view.thumbnail((f) => engine.evaluate(f), pose.frame, session.frame, 128, 72),
-      );
+      if (frames.length === 0 || !engine) return;
+      const drawn = view.thumbnails((f) => engine.evaluate(f), frames, session.frame, 128, 72);
+      drawn.forEach((picture, n) => made.set(frames[n], picture));
+      i += drawn.length;
       pictures = new Map([...pictures, ...made]);
       timer = window.setTimeout(next, 30);
     };

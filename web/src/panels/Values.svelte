@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Plus, X } from '@lucide/svelte';
+  import { CopyPlus, Pencil, Plus, X } from '@lucide/svelte';
   import type { ChannelView, Edit, Family } from '../engine/engine';
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';
@@ -43,8 +43,40 @@
     return out;
   }
 
-  const replace = (change: Record<string, unknown>) =>
-    session.commit({ kind: 'replaceNode', node: { ...node!.data, ...change } } as unknown as Edit);
+  const replacing = (change: Record<string, unknown>, n = node!) =>
+    ({ kind: 'replaceNode', node: { ...n.data, ...change } }) as unknown as Edit;
+  const replace = (change: Record<string, unknown>) => session.commit(replacing(change));
+
+  const meshes = $derived(session.selectedNodes.filter((n) => n.kind === 'mesh'));
+  const sharers = $derived(material ? session.scene.nodes.filter((n) => n.data.material === material.id).length : 0);
+  let renaming = $state(false);
+
+  /** Gives all selected meshes a surface; an empty id takes it from them. */
+  const paint = (id: string) =>
+    meshes.map((n) => replacing({ material: id || undefined }, n) as Record<string, unknown>);
+
+  function chooseSurface(id: string) {
+    const name = session.scene.materials.find((m) => m.id === id)?.name ?? 'none';
+    session.commit({ kind: 'batch', label: `Surface: ${name}`, edits: paint(id) } as unknown as Edit);
+  }
+
+  function newSurface(like?: string) {
+    const taken = new Set(session.scene.materials.map((m) => m.name));
+    const wanted = (like && material?.name) || node!.name;
+    let name = wanted;
+    for (let i = 2; taken.has(name); i++) name = `${wanted.replace(/ \d+$/, '')} ${i}`;
+    const id = `look-${crypto.randomUUID().slice(0, 8)}`;
+    session.commit({
+      kind: 'batch',
+      label: `New surface: ${name}`,
+      edits: [{ kind: 'addMaterial', material: { id, name }, like }, ...paint(id)],
+    } as unknown as Edit);
+  }
+
+  function rename(name: string) {
+    renaming = false;
+    if (material && name.trim() && name !== material.name) session.commit({ kind: 'rename', id: material.id, name });
+  }
 
   const measures: Record<string, string> = {
     width: 'Width',
@@ -64,6 +96,7 @@
     torus: { radius: 0.5, tube: 0.15, segments: 64, rings: 24 },
     plane: { width: 10, depth: 10, divisions: 1 },
   };
+  const measured = (name: string, v: number) => ({ shape: { ...shape, [name]: whole(name) ? Math.round(v) : v } });
   const whole = (name: string) => ['segments', 'rings', 'divisions'].includes(name);
 
   function addDeformer(kind: string) {
@@ -104,7 +137,8 @@
               step={whole(name) ? 0.2 : 0.01}
               unit={whole(name) ? '' : 'm'}
               label={measures[name]}
-              oncommit={(v) => replace({ shape: { ...shape, [name]: whole(name) ? Math.round(v) : v } })}
+              ontry={(v) => session.try(replacing(measured(name, v)))}
+              oncommit={(v) => replace(measured(name, v))}
             />
           </div>
         </div>
@@ -126,20 +160,60 @@
         <button class="btn btn-xs" onclick={() => addDeformer('squash')}><Plus size={12} />Squash</button>
       </div>
     {/if}
-    {#if material}
+    {#if node?.kind === 'mesh'}
       <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
-        <span class="h-2 w-2 rounded-full" style="background:var(--family-look)"></span>Surface: {material.name}
+        <span class="h-2 w-2 rounded-full" style="background:var(--family-look)"></span>Surface
       </h3>
-      <div class="px-3 pb-1">
-        <select
-          class="select select-xs w-full"
-          aria-label="Surface"
-          value={material.id}
-          onchange={(e) => replace({ material: e.currentTarget.value })}
+      <div class="flex items-center gap-1 px-3 pb-1">
+        {#if renaming && material}
+          <!-- svelte-ignore a11y_autofocus -->
+          <input
+            class="input input-xs grow"
+            aria-label="Name of the surface"
+            value={material.name}
+            autofocus
+            onblur={(e) => rename(e.currentTarget.value)}
+            onkeydown={(e) => {
+              if (e.key === 'Enter') rename(e.currentTarget.value);
+              if (e.key === 'Escape') renaming = false;
+              e.stopPropagation();
+            }}
+          />
+        {:else}
+          <select
+            class="select min-w-0 grow select-xs"
+            aria-label="Surface"
+            value={material?.id ?? ''}
+            onchange={(e) => chooseSurface(e.currentTarget.value)}
+          >
+            <option value="">none: plain grey</option>
+            {#each session.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
+          </select>
+        {/if}
+        <button
+          class="btn btn-square btn-ghost btn-xs"
+          aria-label="New surface"
+          title="A new surface for what is selected"
+          onclick={() => newSurface()}><Plus size={14} /></button
         >
-          {#each session.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
-        </select>
+        {#if material}
+          <button
+            class="btn btn-square btn-ghost btn-xs"
+            aria-label="Copy the surface"
+            title="A copy of this surface, with its keys, for what is selected"
+            onclick={() => newSurface(material.id)}><CopyPlus size={14} /></button
+          >
+          <button
+            class="btn btn-square btn-ghost btn-xs"
+            aria-label="Rename the surface"
+            title="Rename this surface"
+            onclick={() => (renaming = true)}><Pencil size={14} /></button
+          >
+        {/if}
       </div>
+      {#if sharers > 1}<p class="px-3 pb-1 text-xs text-base-content/75">
+          On {sharers} objects: a change shows on all of them.
+        </p>{/if}
       {#each grouped(look) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
         {#if 'one' in item}<ChannelRow channel={item.one} />{:else}<ColourRow
             channels={item.colour}

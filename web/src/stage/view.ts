@@ -261,20 +261,39 @@ export class StageView {
     this.request();
   }
 
-  /** A small picture of a frame, without helpers. What the stage shows is drawn again before anyone can see the other. */
-  thumbnail(evaluate: (frame: number) => void, frame: number, shown: number, width: number, height: number): string {
-    const canvas = document.createElement('canvas');
-    [canvas.width, canvas.height] = [width, height];
-    evaluate(frame);
-    this.update();
-    this.draw(false);
+  /**
+   * Small pictures of frames, without helpers, for as long as the time given allows (one at the least).
+   * They are drawn in a corner of the canvas; what the stage shows is drawn again before anyone can see that.
+   */
+  thumbnails(evaluate: (frame: number) => void, frames: number[], shown: number, width: number, height: number) {
+    const made: string[] = [];
+    // The size of the canvas must not change on the way.
+    this.sharpen();
     const { width: w, height: h } = this.canvas;
     const part = this.frameOf(w, h, width / height);
-    canvas.getContext('2d')!.drawImage(this.canvas, part.x, part.y, part.width, part.height, 0, 0, width, height);
+    // The whole view, so small that the frame in it has the size wanted.
+    const scale = width / part.width;
+    const [small, low] = [Math.ceil(w * scale), Math.ceil(h * scale)];
+    const canvas = document.createElement('canvas');
+    [canvas.width, canvas.height] = [width, height];
+    const context = canvas.getContext('2d')!;
+    const start = performance.now();
+    this.renderer.setViewport(0, 0, small / this.ratio, low / this.ratio);
+    for (const frame of frames) {
+      evaluate(frame);
+      this.update();
+      this.draw(false);
+      // The corner of the viewport is at the bottom.
+      const [x, y] = [part.x * scale, h - low + part.y * scale];
+      context.drawImage(this.canvas, x, y, width, height, 0, 0, width, height);
+      made.push(canvas.toDataURL('image/jpeg', 0.8));
+      if (performance.now() - start > 60) break;
+    }
+    this.renderer.setViewport(0, 0, w / this.ratio, h / this.ratio);
     evaluate(shown);
     this.update();
     this.draw(true);
-    return canvas.toDataURL('image/jpeg', 0.8);
+    return made;
   }
 
   /** The part of the view that is rendered, in the pixels given: all of the frame fits in. */

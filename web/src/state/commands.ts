@@ -15,10 +15,10 @@ export interface Command {
 }
 
 const transport: Command[] = [
-  { id: 'play', title: 'Play or stop', group: 'Time', keys: 'Space', run: () => session.player.toggle() },
-  { id: 'playBack', title: 'Play backwards', group: 'Time', keys: 'Shift+Space', run: () => session.player.toggle(-1) },
-  { id: 'next', title: 'One frame on', group: 'Time', keys: 'ArrowRight', run: () => session.goTo(session.frame + 1) },
-  { id: 'back', title: 'One frame back', group: 'Time', keys: 'ArrowLeft', run: () => session.goTo(session.frame - 1) },
+  { id: 'play', title: 'Play or stop', group: 'Time', keys: 'Space', run: () => play(1) },
+  { id: 'playBack', title: 'Play backwards', group: 'Time', keys: 'Shift+Space', run: () => play(-1) },
+  { id: 'next', title: 'One frame on', group: 'Time', keys: 'ArrowRight', run: () => step(1) },
+  { id: 'back', title: 'One frame back', group: 'Time', keys: 'ArrowLeft', run: () => step(-1) },
   { id: 'nextKey', title: 'To the next key', group: 'Time', keys: 'Shift+ArrowRight', run: () => toKey(1) },
   { id: 'previousKey', title: 'To the key before', group: 'Time', keys: 'Shift+ArrowLeft', run: () => toKey(-1) },
   {
@@ -26,14 +26,14 @@ const transport: Command[] = [
     title: 'To the first frame',
     group: 'Time',
     keys: 'Home',
-    run: () => session.goTo(session.scene.playFirst),
+    run: () => (ui.sequence ? ui.sequence.end(false) : session.goTo(session.scene.playFirst)),
   },
   {
     id: 'last',
     title: 'To the last frame',
     group: 'Time',
     keys: 'End',
-    run: () => session.goTo(session.scene.playLast),
+    run: () => (ui.sequence ? ui.sequence.end(true) : session.goTo(session.scene.playLast)),
   },
 ];
 
@@ -224,6 +224,10 @@ export function tip(id: string, text?: string): string {
 
 export const run = (id: string) => commands.find((c) => c.id === id)?.run();
 
+// Where finished pictures are shown, time is theirs.
+const play = (direction: 1 | -1) => (ui.sequence ? ui.sequence.toggle(direction) : session.player.toggle(direction));
+const step = (by: number) => (ui.sequence ? ui.sequence.step(by) : session.goTo(session.frame + by));
+
 function toKey(direction: 1 | -1) {
   const owners = session.selection.length > 0 ? session.selection : [...session.channelsByOwner.keys()];
   const frames = owners.flatMap((id) => (session.channelsByOwner.get(id) ?? []).flatMap((c) => c.keys));
@@ -240,28 +244,7 @@ function keySelection() {
 function holdHere() {
   if (session.selection.length === 0)
     return session.say('Select an object first: click it in the stage or in the list.');
-  const addresses = session.keyable();
-  const keys = addresses
-    .map((address) => ({
-      address,
-      frame: Math.max(-Infinity, ...(session.channel.get(address)?.keys ?? []).filter((f) => f < session.frame)),
-    }))
-    .filter((k) => Number.isFinite(k.frame));
-  if (keys.length === 0) return session.keyNow(addresses);
-  // The pose of the key before stays until here.
-  const values = keys.map((k) => ({
-    address: k.address,
-    value: session.curve(k.address)!.keys.find((x) => x.frame === k.frame)!.value,
-  }));
-  session.commit({
-    kind: 'batch',
-    label: `Hold until frame ${session.frame}`,
-    edits: [
-      { kind: 'setKeys', frame: session.frame, values },
-      { kind: 'setSegments', keys, segment: 'hold' },
-      { kind: 'setSegments', keys: keys.map((k) => ({ ...k, frame: session.frame })), segment: 'bezier' },
-    ],
-  } as Edit);
+  session.hold(session.keyable());
 }
 
 function remove() {
@@ -283,26 +266,8 @@ function selectAllKeys() {
 }
 
 function duplicate() {
-  const roots = new Set(session.selection);
-  if (roots.size === 0) return session.say('Select an object first: click it in the stage or in the list.');
-  const all = new Set(roots);
-  for (let before = -1; before !== all.size;) {
-    before = all.size;
-    for (const n of session.scene.nodes) if (n.parent && all.has(n.parent)) all.add(n.id);
-  }
-  const shot = JSON.parse(session.engine!.shotFile()) as { nodes: { id: string; name: string; parent?: string }[] };
-  const names = new Set(shot.nodes.map((n) => `${n.parent ?? ''}/${n.name}`));
-  const fresh = new Map([...all].map((id) => [id, crypto.randomUUID().slice(0, 12)]));
-  const nodes = shot.nodes
-    .filter((n) => all.has(n.id))
-    .map((n) => {
-      const inside = !roots.has(n.id) || (n.parent !== undefined && all.has(n.parent));
-      const parent = inside ? fresh.get(n.parent!)! : n.parent;
-      let name = n.name;
-      for (let i = 2; !inside && names.has(`${n.parent ?? ''}/${name}`); i++)
-        name = `${n.name.replace(/ \d+$/, '')} ${i}`;
-      return { ...n, id: fresh.get(n.id)!, name, parent };
-    });
-  if (session.commit({ kind: 'addNodes', nodes } as unknown as Edit))
-    session.select([...roots].map((id) => fresh.get(id)!));
+  const ids = session.selection;
+  if (ids.length === 0) return session.say('Select an object first: click it in the stage or in the list.');
+  const prefix = crypto.randomUUID().slice(0, 8);
+  if (session.commit({ kind: 'duplicateNodes', ids, prefix })) session.select(ids.map((_, i) => `${prefix}-${i}`));
 }

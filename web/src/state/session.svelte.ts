@@ -175,15 +175,8 @@ export class Session {
 
   /** Evaluates the frame under the playhead. */
   show() {
-    this.engine?.evaluate(this.player.playing && this.player.stepped ? this.poseAt(this.frame) : this.frame);
+    this.engine?.evaluate(this.frame, this.player.playing && this.player.stepped);
     this.evaluated++;
-  }
-
-  /** The last frame with a key at or before a frame, or the frame itself before the first. */
-  private poseAt(frame: number): number {
-    let pose = -Infinity;
-    for (const c of this.scene.channels) for (const f of c.keys) if (f <= frame && f > pose) pose = f;
-    return Number.isFinite(pose) ? pose : frame;
   }
 
   goTo(frame: number) {
@@ -240,6 +233,11 @@ export class Session {
   /** Keys channels with the values they have now. */
   keyNow(addresses: string[]) {
     if (addresses.length > 0) this.made(this.engine!.keyNow(addresses));
+  }
+
+  /** Keeps the pose before until this frame. */
+  hold(addresses: string[]) {
+    if (addresses.length > 0) this.made(this.engine!.hold(addresses));
   }
 
   /** The channels that K keys: those of the selection that have keys, or wait for one, or else all of the transform. */

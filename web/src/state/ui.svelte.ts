@@ -1,7 +1,15 @@
 // Which dialogs and lanes are open: belongs to the window, not to the shot.
 export type Dialog = 'search' | 'library' | 'history' | 'help' | 'shot' | null;
 
+/** What plays finished pictures, while it is on the screen: the keys of time are then its own. */
+export interface SequenceKeys {
+  toggle(direction: 1 | -1): void;
+  step(by: number): void;
+  end(last: boolean): void;
+}
+
 class Ui {
+  sequence: SequenceKeys | null = null;
   dialog = $state<Dialog>(null);
   throughCamera = $state(true);
   /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
