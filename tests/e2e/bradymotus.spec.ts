@@ -359,6 +359,44 @@ test('a shot is made, an object added, hung under another, hidden, locked and re
   await expect(page.getByRole('treeitem', { name: 'Ball' })).toHaveCount(1);
 });
 
+test('a surface is made, copied, named and shared, and an object is duplicated with it', async ({ page }) => {
+  await copy(page);
+  await select(page, 'water');
+  const surface = page.getByLabel('Surface', { exact: true });
+  const sea = await surface.inputValue();
+  await page.getByRole('button', { name: 'Copy the surface' }).click();
+  const copied = await surface.inputValue();
+  expect(copied).not.toBe(sea);
+  const roughness = (id: string) => valueOf(page, `${id}/look.roughness`);
+  expect(await roughness(copied)).toBe(await roughness(sea));
+  await page.getByRole('button', { name: 'Rename the surface' }).click();
+  await page.getByLabel('Name of the surface').fill('Tide');
+  await page.getByLabel('Name of the surface').press('Enter');
+  await expect(surface.locator('option:checked')).toHaveText('Tide');
+  await page.getByRole('button', { name: 'New surface' }).click();
+  expect(await roughness(await surface.inputValue())).toBe(0.6);
+  await page.keyboard.press('Control+z');
+  await expect(surface.locator('option:checked')).toHaveText('Tide');
+  // A measure is shown while it is dragged, and is one step in the history.
+  const width = page.getByRole('button', { name: /^Width/ });
+  const steps = () => page.evaluate(() => window.bradymotus.history.steps.length as number);
+  const before = await steps();
+  const box = (await width.boundingBox())!;
+  await page.mouse.move(box.x + 40, box.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 90, box.y + 10);
+  await expect.poll(() => page.evaluate(() => window.bradymotus.byId.get('water').data.shape.width)).toBe(400.5);
+  expect(await steps()).toBe(before);
+  await page.mouse.up();
+  await expect.poll(steps).toBe(before + 1);
+  await page.keyboard.press('Control+d');
+  await expect(page.getByText('On 2 objects: a change shows on all of them.')).toBeVisible();
+  expect(await page.evaluate(() => window.bradymotus.selectedNodes.map((n: { name: string }) => n.name))).toEqual([
+    'Sea 2',
+  ]);
+  await saved(page);
+});
+
 test('a bad file that is dropped is refused where it was dropped', async ({ page }) => {
   await open(page);
   await page.keyboard.press('Control+o');
@@ -386,6 +424,13 @@ test('a sequence is rendered, watched, played, stopped, gone on with and made a 
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 25');
   await page.getByRole('button', { name: 'Play the sequence' }).click();
   await expect(page.getByTestId('sequence-frame')).not.toHaveText('frame 25');
+  // The keys of time belong to the pictures while they are shown; the playhead of the shot stays.
+  await page.keyboard.press('End');
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 33');
+  await page.keyboard.press('ArrowLeft');
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 32');
+  expect(await page.evaluate(() => window.bradymotus.frame)).toBe(0);
+  await expect(job.getByRole('button', { name: 'Back to its state' })).toBeDisabled();
   const film = page.waitForEvent('download');
   await job.getByRole('button', { name: 'Film' }).click();
   await page.getByRole('link', { name: 'Fetch the film' }).click();

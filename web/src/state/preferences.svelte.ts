@@ -13,7 +13,12 @@ const standard: Stored = { theme: 'ink', shortcuts: {}, snap: true, grid: true, 
 
 function load(): Stored {
   try {
-    return { ...standard, ...JSON.parse(localStorage.getItem(KEY) ?? '{}') };
+    const kept = { ...standard, ...JSON.parse(localStorage.getItem(KEY) ?? '{}') } as Stored;
+    // What an older or a newer version has kept must not spoil the page.
+    if (kept.theme !== 'paper') kept.theme = 'ink';
+    if (!['loop', 'once', 'backForth'].includes(kept.loop)) kept.loop = 'loop';
+    if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
+    return kept;
   } catch {
     return { ...standard };
   }
