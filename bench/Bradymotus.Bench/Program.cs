@@ -182,7 +182,7 @@ static int Draft(string file)
         return watch.Elapsed.TotalSeconds;
     }
     var (one, two) = (new List<double>(), new List<double>());
-    for (var frame = 0; frame < 120; frame++)
+    for (var frame = 0; frame < 320; frame++)
     {
         // In turn the first: each moves every shape anew.
         var swap = frame % 2 == 1;
@@ -195,7 +195,8 @@ static int Draft(string file)
         one.Add(swap ? second : first);
         two.Add(swap ? first : second);
     }
-    static double BestTenth(List<double> times) => times.Order().Take(times.Count / 10).Average();
-    Print("draft pictures per second, one thread", 1 / BestTenth(one));
-    return Print("draft pictures per second, two threads", 1 / BestTenth(two));
+    // A host that takes the processors away at times only ever adds: the best are nearest to the truth.
+    static double Best(List<double> times) => times.Order().Take(8).Average();
+    Print("draft pictures per second, one thread", 1 / Best(one));
+    return Print("draft pictures per second, two threads", 1 / Best(two));
 }

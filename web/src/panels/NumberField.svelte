@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { sum } from './sum';
+
   // A number to drag sideways, to type, or to type a sum into: +5, *2, 90/4.
   let {
     value,
@@ -25,23 +27,6 @@
   let last = 0;
 
   const shown = $derived(Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
-
-  /** A sum: a number, or an operator and a number applied to the old value, or two numbers with an operator. */
-  function sum(input: string, old: number): number | null {
-    const t = input.replace(',', '.').replace(/\s/g, '');
-    const relative = /^([+*/])(-?\d*\.?\d+)$/.exec(t);
-    const two = /^(-?\d*\.?\d+)([+\-*/])(-?\d*\.?\d+)$/.exec(t);
-    const apply = (a: number, op: string, b: number) =>
-      op === '+' ? a + b : op === '-' ? a - b : op === '*' ? a * b : a / b;
-    const result = relative
-      ? apply(old, relative[1], Number(relative[2]))
-      : two
-        ? apply(Number(two[1]), two[2], Number(two[3]))
-        : t === ''
-          ? NaN
-          : Number(t);
-    return Number.isFinite(result) ? result : null;
-  }
 
   function pointerdown(e: PointerEvent) {
     if (editing || disabled || e.button !== 0) return;

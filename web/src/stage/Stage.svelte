@@ -5,11 +5,12 @@
   import { preferences } from '../state/preferences.svelte';
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
-  import { StageView } from './view';
+  import { stageView } from './shared';
+  import type { StageView } from './view';
 
   let { tools = true, onview }: { tools?: boolean; onview?: (view: StageView) => void } = $props();
 
-  let canvas: HTMLCanvasElement;
+  let holder: HTMLDivElement;
   let box: HTMLDivElement;
   let view = $state.raw<StageView | null>(null);
   let size = $state({ width: 1, height: 1 });
@@ -26,17 +27,9 @@
   );
 
   onMount(() => {
-    const made = new StageView(canvas, {
-      pick: (id, add) => session.select(id ? [id] : add ? session.selection : [], add && id !== null),
-      place: (ids, worlds, commit) => session.place(ids, worlds, commit),
-      steered: (world) => {
-        if (session.scene.camera) session.place([session.scene.camera], world, true);
-      },
-    });
+    const made = stageView();
+    holder.append(made.canvas);
     view = made;
-    performance.mark('stage made');
-    // For measuring and for tests; nothing in the program reads it.
-    Object.assign(window, { bradymotusStage: made });
     onview?.(made);
     const observer = new ResizeObserver(() => {
       size = { width: box.clientWidth, height: box.clientHeight };
@@ -45,7 +38,7 @@
     observer.observe(box);
     return () => {
       observer.disconnect();
-      made.dispose();
+      made.canvas.remove();
     };
   });
 
@@ -69,8 +62,10 @@
     view.orbitWithLeft(!camera || ui.steerCamera);
     view.request();
   });
+  let fits = ui.fit;
   $effect(() => {
-    if (ui.fit > 0 && view) {
+    if (ui.fit !== fits && view) {
+      fits = ui.fit;
       if (ui.throughCamera) ui.throughCamera = false;
       view.fit();
     }
@@ -125,13 +120,14 @@
   tabindex="0"
   data-testid="stage"
 >
-  <canvas
-    bind:this={canvas}
-    class="block h-full w-full"
+  <div
+    bind:this={holder}
+    class="h-full w-full"
+    role="presentation"
     onpointerdown={pointerdown}
     onpointerup={pointerup}
     oncontextmenu={(e) => e.preventDefault()}
-  ></canvas>
+  ></div>
 
   {#if camera && frame}
     <div

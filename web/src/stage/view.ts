@@ -42,6 +42,7 @@ interface Item {
   material: string | null;
 }
 
+/** There is one view for all phases: going from one to another changes nothing in it. */
 export class StageView {
   readonly renderer: THREE.WebGLRenderer;
   private readonly scene = new THREE.Scene();
@@ -71,7 +72,6 @@ export class StageView {
   private requested = 0;
   private environment: THREE.WebGLRenderTarget | null = null;
   private steering = false;
-  private disposed = false;
   /** Without a graphics card: fewer pixels while something moves, and no reflections of the sky. */
   private readonly lean: boolean;
   private readonly hemisphere = new THREE.HemisphereLight(0xffffff, 0xffffff, 0);
@@ -133,17 +133,6 @@ export class StageView {
     );
     this.gizmo.enabled = false;
     this.gizmo.getHelper().visible = false;
-  }
-
-  dispose() {
-    this.disposed = true;
-    clearTimeout(this.settle);
-    cancelAnimationFrame(this.requested);
-    this.controls.dispose();
-    this.gizmo.dispose();
-    this.environment?.dispose();
-    this.pmrem.dispose();
-    this.renderer.dispose();
   }
 
   resize(width: number, height: number) {
@@ -335,7 +324,7 @@ export class StageView {
 
   /** Draws with the next animation frame. */
   request() {
-    if (this.requested || this.disposed) return;
+    if (this.requested) return;
     this.requested = requestAnimationFrame(() => {
       this.requested = 0;
       const moving = this.controls.update(this.delta());
@@ -657,7 +646,7 @@ export class StageView {
   }
 
   private draw(helpers: boolean) {
-    if (this.disposed || !this.shown || this.canvas.clientWidth === 0) return;
+    if (!this.shown || this.canvas.clientWidth === 0) return;
     const camera = this.camera();
     this.gizmo.camera = camera;
     this.helpers.visible = this.trail.visible = helpers;

@@ -76,7 +76,9 @@ export class Player {
         next = playFirst + ((((next - playFirst) % count) + count) % count);
       }
       this.session.goTo(next);
-      this.restart(now);
+      // Counted from when the frame was due, not from when the screen could show it: rounds keep time too.
+      this.restart(preferences.trueSpeed ? this.started + (1000 * Math.floor(due * scene.rate)) / scene.rate : now);
+      this.last = now;
     } else {
       this.session.goTo(next);
     }

@@ -53,6 +53,8 @@ export class Session {
   shown = $state.raw<ShownFrame | null>(null);
   /** True once the start is over, with or without a shot. Before that a shot can be seen but not changed. */
   ready = $state(false);
+  /** Whether the first picture of the stage has been drawn; what lies round it may come after it. */
+  seen = $state(false);
   shotId = $state<string | null>(null);
   scene = $state.raw<SceneView>(emptyScene);
   history = $state.raw<HistoryView | null>(null);
@@ -109,6 +111,7 @@ export class Session {
       await tick();
       await new Promise(requestAnimationFrame);
     }
+    this.seen = true;
     boot().begin();
     this.engine = await Engine.load();
     performance.mark('engine ready');

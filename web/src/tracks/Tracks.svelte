@@ -115,8 +115,11 @@
     void session.changed;
     if (!drag) scales.clear();
   });
+  let fits = ui.fit;
   $effect(() => {
-    if (ui.fit > 0) fit();
+    if (ui.fit === fits) return;
+    fits = ui.fit;
+    fit();
   });
 
   onMount(() => {
