@@ -64,7 +64,13 @@ vi.mock('@microsoft/signalr', () => {
     configureLogging: () => builder,
     build: () => hub,
   };
-  return { HubConnectionBuilder: vi.fn(() => builder), LogLevel: { None: 6 } };
+  // Returned from a constructor, an object takes the place of what was made.
+  return {
+    HubConnectionBuilder: function () {
+      return builder;
+    },
+    LogLevel: { None: 6 },
+  };
 });
 
 /** An engine that keeps texts in a list, and refuses one of them. */

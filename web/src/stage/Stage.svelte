@@ -10,7 +10,6 @@
 
   let { tools = true, onview }: { tools?: boolean; onview?: (view: StageView) => void } = $props();
 
-  let holder: HTMLDivElement;
   let box: HTMLDivElement;
   let view = $state.raw<StageView | null>(null);
   let size = $state({ width: 1, height: 1 });
@@ -28,7 +27,6 @@
 
   onMount(() => {
     const made = stageView();
-    holder.append(made.canvas);
     view = made;
     onview?.(made);
     const observer = new ResizeObserver(() => {
@@ -38,7 +36,6 @@
     observer.observe(box);
     return () => {
       observer.disconnect();
-      made.canvas.remove();
     };
   });
 
@@ -86,6 +83,13 @@
     view.setTrail(points, keys);
   });
 
+  /** The one canvas of the stage is wherever the stage is shown. */
+  function holdCanvas(node: HTMLElement) {
+    const { canvas } = stageView();
+    node.append(canvas);
+    return { destroy: () => canvas.remove() };
+  }
+
   function pointerdown(event: PointerEvent) {
     down = { x: event.clientX, y: event.clientY, button: event.button };
     if (camera && ui.steerCamera) view?.beginSteering();
@@ -121,7 +125,7 @@
   data-testid="stage"
 >
   <div
-    bind:this={holder}
+    use:holdCanvas
     class="h-full w-full"
     role="presentation"
     onpointerdown={pointerdown}
