@@ -7,7 +7,7 @@ export default defineConfig({
   test: {
     include: ['../tests/web/**/*.test.ts', '../tests/outside/**/*.test.ts'],
     root: '.',
-    server: { deps: { inline: [/three/] } },
+    server: { deps: { inline: [/three/], external: [/public\/engine/] } },
   },
   server: { fs: { allow: ['..'] } },
 });

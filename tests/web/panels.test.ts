@@ -1,0 +1,408 @@
+// @vitest-environment jsdom
+// The panels as a person uses them, in a page without a screen, on the real engine.
+import { render, screen, waitFor, within } from '@testing-library/svelte';
+import userEvent from '@testing-library/user-event';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { answers, openDemo, sent } from './real';
+
+type Session = Awaited<ReturnType<typeof openDemo>>;
+let session: Session;
+const { ui } = await import('../../web/src/state/ui.svelte');
+const { preferences } = await import('../../web/src/state/preferences.svelte');
+const panel = async (path: string) => (await import(`../../web/src/${path}.svelte`)).default;
+
+// What a page without a screen lacks.
+HTMLDialogElement.prototype.showModal = function () {
+  this.open = true;
+};
+HTMLDialogElement.prototype.close = function () {
+  this.open = false;
+};
+Element.prototype.scrollIntoView = () => undefined;
+Element.prototype.setPointerCapture = () => undefined;
+Element.prototype.releasePointerCapture = () => undefined;
+Element.prototype.hasPointerCapture = () => true;
+
+const lift = 'fender/transform.translate.y';
+const value = (address: string) => session.shown!.values[session.channel.get(address)!.index];
+const user = userEvent.setup();
+
+beforeEach(async () => {
+  session = await openDemo();
+  ui.dialog = null;
+});
+
+describe('a number', () => {
+  it('is what was typed, or a sum with the old value', async () => {
+    const { sum } = await import('../../web/src/panels/sum');
+    expect(sum('3.5', 0)).toBe(3.5);
+    expect(sum('-3,5', 0)).toBe(-3.5);
+    expect(sum('.5', 0)).toBe(0.5);
+    expect(sum('+5', 2)).toBe(7);
+    expect(sum('+-5', 2)).toBe(-3);
+    expect(sum('*2', 4)).toBe(8);
+    expect(sum('/4', 10)).toBe(2.5);
+    expect(sum('90 / 4', 1)).toBe(22.5);
+    expect(sum('10-4', 1)).toBe(6);
+    expect(sum('-2*-3', 1)).toBe(6);
+    expect(sum('1e3', 0)).toBe(1000);
+  });
+
+  it('is nothing when it is no number', async () => {
+    const { sum } = await import('../../web/src/panels/sum');
+    for (const text of ['', ' ', '+', 'five', '1+', '1/0', '+x', '1+2+3', 'Infinity', 'NaN', '--1', '1..2'])
+      expect(sum(text, 1)).toBeNull();
+  });
+});
+
+describe('values', () => {
+  const field = (name: RegExp) => screen.getByRole('button', { name });
+
+  it('are those of the selection, or of the sky', async () => {
+    render(await panel('panels/Values'));
+    expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Sky and exposure');
+    session.select(['fender']);
+    await waitFor(() => expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Fender'));
+    session.select(['fender', 'buoy']);
+    await waitFor(() => expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('2 objects'));
+  });
+
+  it('are typed, and stay as they were with Escape', async () => {
+    session.select(['buoy']);
+    render(await panel('panels/Values'));
+    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Move X/) }]);
+    await user.keyboard('2.25{Enter}');
+    expect(value('buoy/transform.translate.x')).toBe(2.25);
+    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Move X/) }]);
+    await user.keyboard('9{Escape}');
+    expect(value('buoy/transform.translate.x')).toBe(2.25);
+    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Move X/) }]);
+    await user.keyboard('*2{Enter}');
+    expect(value('buoy/transform.translate.x')).toBe(4.5);
+    expect(session.history!.steps.length).toBe(3);
+  });
+
+  it('are set on all selected objects', async () => {
+    session.select(['buoy', 'fender']);
+    render(await panel('panels/Values'));
+    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Turn Y/) }]);
+    await user.keyboard('30{Enter}');
+    expect([value('buoy/transform.rotate.y'), value('fender/transform.rotate.y')]).toEqual([30, 30]);
+  });
+
+  it('have a button that tells the four states of a key, and keys or takes the key away', async () => {
+    session.select(['fender']);
+    const { container } = render(await panel('panels/Values'));
+    const row = () => container.querySelector(`[data-channel="${lift}"]`) as HTMLElement;
+    const button = () => within(row()).getAllByRole('button')[0];
+    const state = (is: string) => waitFor(() => expect(row().dataset.state).toBe(is));
+    const frames = session.channel.get(lift)!.keys;
+    session.goTo(frames[1]);
+    await state('here');
+    await user.click(button());
+    await state('elsewhere');
+    expect(session.channel.get(lift)!.keys).not.toContain(frames[1]);
+    session.pose([{ address: lift, value: 9 }], true);
+    await state('waiting');
+    await user.click(button());
+    await state('here');
+    expect(value(lift)).toBe(9);
+    const never = container.querySelector('[data-channel="fender/transform.rotate.x"]') as HTMLElement;
+    expect(never.dataset.state).toBe('never');
+  });
+
+  it('have deformers that come and go with their channels', async () => {
+    const mesh = session.scene.nodes.find((n) => n.kind === 'mesh' && !n.locked)!;
+    session.select([mesh.id]);
+    render(await panel('panels/Values'));
+    const own = () => session.channelsByOwner.get(mesh.id)!.filter((c) => c.path.startsWith('deform.')).length;
+    const before = own();
+    await user.click(screen.getByRole('button', { name: 'Twist' }));
+    expect(own()).toBeGreaterThan(before);
+    await user.click(screen.getAllByRole('button', { name: 'Remove twist' })[0]);
+    expect(own()).toBe(before);
+  });
+
+  it('give all selected meshes another surface in one step', async () => {
+    const meshes = session.scene.nodes.filter((n) => n.kind === 'mesh').slice(0, 2);
+    session.select(meshes.map((n) => n.id));
+    render(await panel('panels/Values'));
+    const other = session.scene.materials.find((m) => !meshes.some((n) => n.data.material === m.id))!;
+    await user.selectOptions(screen.getByLabelText('Surface'), other.id);
+    expect(meshes.map((n) => session.byId.get(n.id)!.data.material)).toEqual([other.id, other.id]);
+    expect(session.history!.undoLabel).toBe(`Surface: ${other.name}`);
+    await user.selectOptions(screen.getByLabelText('Surface'), '');
+    expect(session.byId.get(meshes[0].id)!.data.material).toBeUndefined();
+    session.undo();
+    session.undo();
+    expect(session.byId.get(meshes[0].id)!.data.material).toBe(meshes[0].data.material);
+  });
+
+  it('let a camera render the shot', async () => {
+    const other = session.scene.nodes.find((n) => n.kind === 'camera' && n.id !== session.scene.camera)!;
+    session.select([other.id]);
+    render(await panel('panels/Values'));
+    await user.click(screen.getByRole('button', { name: 'Render through this camera' }));
+    expect(session.scene.camera).toBe(other.id);
+    await waitFor(() =>
+      expect(screen.getByRole('button', { name: 'Renders the shot' })).toHaveProperty('disabled', true),
+    );
+  });
+});
+
+describe('the list of objects', () => {
+  it('selects, adds to the selection, opens groups and renames', async () => {
+    const { container } = render(await panel('panels/SceneList'));
+    const line = (id: string) => container.querySelector(`#node-${id}`) as HTMLElement;
+    await user.click(line('buoy'));
+    expect(session.selection).toEqual(['buoy']);
+    await user.keyboard('{Control>}');
+    await user.click(line('fender'));
+    await user.keyboard('{/Control}');
+    expect(session.selection).toEqual(['buoy', 'fender']);
+    const child = session.scene.nodes.find((n) => n.parent === 'buoy')!;
+    expect(line(child.id)).toBeNull();
+    line('buoy').focus();
+    await user.keyboard('{ArrowRight}');
+    await waitFor(() => expect(line(child.id)).not.toBeNull());
+    line('buoy').focus();
+    await user.keyboard('{F2}');
+    const input = await waitFor(
+      () => container.querySelector('input[type=text], input:not([type])') as HTMLInputElement,
+    );
+    await user.clear(input);
+    await user.type(input, 'Bell buoy{Enter}');
+    expect(session.byId.get('buoy')!.name).toBe('Bell buoy');
+  });
+
+  it('adds an object from its menu', async () => {
+    render(await panel('panels/SceneList'));
+    await user.click(screen.getByRole('button', { name: 'Add' }));
+    await user.click(screen.getByRole('menuitem', { name: 'Lamp' }));
+    expect(session.selectedNodes[0]).toMatchObject({ kind: 'lamp', name: 'Lamp' });
+  });
+});
+
+describe('the history', () => {
+  it('lists what was done, newest first, and goes back to what is clicked', async () => {
+    session.commit({ kind: 'rename', id: 'buoy', name: 'One' });
+    session.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
+    render(await panel('panels/History'));
+    const steps = () => screen.getAllByRole('listitem').map((l) => l.textContent!.replace(/\s+/g, ' ').trim());
+    expect(steps()).toEqual(['2 Rename to Two', '1 Rename to One', '0 Start']);
+    await user.click(screen.getByText('Rename to One'));
+    expect(session.byId.get('buoy')!.name).toBe('One');
+    expect(steps().length).toBe(3);
+    expect(screen.getByText('Rename to One').closest('button')!.getAttribute('aria-current')).toBe('true');
+  });
+});
+
+describe('the shelf of easings', () => {
+  it('puts an easing on the selected keys, in the direction chosen', async () => {
+    render(await panel('panels/EaseShelf'));
+    await user.click(screen.getByRole('button', { name: /^Bounce/ }));
+    expect(session.notice!.text).toContain('Select the keys');
+    session.selectedKeys = [{ address: lift, frame: session.channel.get(lift)!.keys[0] }];
+    await user.click(screen.getByRole('radio', { name: 'Out' }));
+    await user.click(screen.getByRole('button', { name: /^Bounce/ }));
+    expect(session.curve(lift)!.keys[0].segment).toMatchObject({ ease: 'bounce', direction: 'out' });
+    await user.click(screen.getByRole('button', { name: /^Hold/ }));
+    expect(session.curve(lift)!.keys[0].segment).toBe('hold');
+  });
+
+  it('draws each with a path from start to end', async () => {
+    const { container } = render(await panel('panels/EaseShelf'));
+    const paths = [...container.querySelectorAll('svg path')].map((p) => p.getAttribute('d')!);
+    expect(paths.length).toBe(13);
+    for (const d of paths) {
+      expect(d).toMatch(/^M0\.00 22\.00L/);
+      expect(d).toMatch(/L40\.00 6\.00$/);
+    }
+    expect(new Set(paths).size).toBeGreaterThanOrEqual(12);
+  });
+});
+
+describe('the search', () => {
+  it('finds what begins with the word first, and does it with Enter', async () => {
+    ui.dialog = 'search';
+    session.select(['fender']);
+    session.goTo(3);
+    render(await panel('panels/CommandSearch'));
+    const input = screen.getByLabelText('Command');
+    await user.type(input, 'key');
+    const first = screen.getAllByRole('option')[0];
+    expect(first.textContent).toMatch(/^Key/);
+    await user.clear(input);
+    await user.type(input, 'duplicate{Enter}');
+    expect(session.selectedNodes.map((n) => n.name)).toEqual(['Fender 2']);
+    expect(ui.dialog).toBeNull();
+  });
+
+  it('finds objects, walks with the arrows, and says when there is nothing', async () => {
+    render(await panel('panels/CommandSearch'));
+    const input = screen.getByLabelText('Command');
+    await user.type(input, 'select bu');
+    await user.keyboard('{ArrowDown}{ArrowUp}{Enter}');
+    expect(session.selection).toEqual(['buoy']);
+    await user.clear(input);
+    await user.type(input, 'qqqqqq');
+    expect(screen.getByText(/Nothing of that name/)).toBeTruthy();
+  });
+});
+
+describe('time and size', () => {
+  it('are set, kept in proportion, and refused when they make no sense', async () => {
+    render(await panel('panels/ShotSettings'));
+    const change = async (label: string, text: string) => {
+      const input = screen.getByLabelText(label);
+      await user.clear(input);
+      await user.type(input, text);
+      await user.tab();
+    };
+    await user.selectOptions(screen.getByLabelText('Frames a second'), '25/1');
+    expect(session.scene.rate).toBe(25);
+    await change('Width and height', '640');
+    expect([session.scene.width, session.scene.height]).toEqual([640, 360]);
+    await change('Last frame', '47');
+    expect([session.scene.first, session.scene.last]).toEqual([0, 47]);
+    session.notice = null;
+    await change('Last frame', '-9');
+    expect(session.scene.last).toBe(47);
+    expect(session.notice!.text).toContain('backwards');
+    await change('Plays to', '24');
+    expect([session.scene.playFirst, session.scene.playLast]).toEqual([0, 24]);
+    await user.click(screen.getByRole('button', { name: 'All' }));
+    expect(session.scene.playLast).toBe(47);
+  });
+});
+
+describe('shortcuts', () => {
+  it('are changed by pressing others, and belong to one command', async () => {
+    render(await panel('panels/Help'));
+    await user.click(screen.getByRole('button', { name: 'Change the shortcut of Tool: Turn' }));
+    await user.keyboard('p');
+    expect(preferences.shortcuts['tool.turn']).toBe('KeyP');
+    expect(preferences.shortcuts['tool.pick']).toBe('');
+    await user.click(screen.getByRole('button', { name: 'Back to the usual shortcuts' }));
+    expect(preferences.shortcuts).toEqual({});
+  });
+});
+
+describe('render settings', () => {
+  const ordered = () => sent.filter((s) => s.method === 'POST' && s.path === '/api/renders').map((s) => s.body);
+
+  it('order what they show', async () => {
+    const onordered = vi.fn();
+    render(await panel('deliver/RenderSettings'), { onordered });
+    await user.click(screen.getByRole('radio', { name: /^Draft/ }));
+    await user.click(screen.getByRole('button', { name: 'Quarter' }));
+    await user.click(screen.getByLabelText(/It is/));
+    expect(screen.getByTestId('estimate').textContent).toContain('119 frames of 320×180');
+    answers.set('POST /api/renders', { status: 200, body: { id: 'new', shotId: 'shot', frameList: [], done: 0 } });
+    await user.click(screen.getByRole('button', { name: 'Render 0-118' }));
+    await waitFor(() => expect(onordered).toHaveBeenCalledWith('new'));
+    expect(ordered()).toEqual([
+      {
+        shotId: 'shot',
+        frames: '0-118',
+        width: 320,
+        height: 180,
+        quality: 'draft',
+        camera: null,
+        fileName: 'shot_####.png',
+      },
+    ]);
+  });
+
+  it('show why an order was refused, where it was given', async () => {
+    const onordered = vi.fn();
+    render(await panel('deliver/RenderSettings'), { onordered });
+    answers.set('POST /api/renders', { status: 422, body: { detail: 'The name has no #: add one.' } });
+    await user.click(screen.getByRole('button', { name: 'Render frame 0' }));
+    expect((await screen.findByRole('alert')).textContent).toBe('The name has no #: add one.');
+    expect(onordered).not.toHaveBeenCalled();
+    expect(session.renders).toEqual([]);
+  });
+
+  it('tell how long it will take from what was rendered last', async () => {
+    const view = { id: 'r', shotId: 'shot', quality: 'preview', done: 2, width: 320, height: 180 };
+    session.takeRender({ ...view, millisecondsPerFrame: 250, frameList: [] } as never);
+    render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
+    // Four times the pixels, 120 frames: 250 ms × 4 × 120.
+    expect(screen.getByTestId('estimate').textContent).toContain('about 2 min');
+  });
+});
+
+describe('dailies', () => {
+  const sequence = (id: string, more = {}) =>
+    ({
+      id,
+      shotId: 'shot',
+      shotRevision: 0,
+      frames: '0-3',
+      width: 64,
+      height: 36,
+      quality: 'draft',
+      fileName: 'shot_####.png',
+      created: '2026-01-01T10:00:00Z',
+      state: 'done',
+      message: null,
+      kept: false,
+      frameList: [0, 1, 2, 3].map((frame) => ({ frame, done: true, milliseconds: 10 })),
+      done: 4,
+      millisecondsPerFrame: 10,
+      secondsLeft: null,
+      framesPerSecond: 24,
+      ...more,
+    }) as never;
+  const show = async () =>
+    render(await panel('deliver/Dailies'), {
+      chosen: null,
+      compared: null,
+      onchoose: () => undefined,
+      oncompare: () => undefined,
+    });
+
+  it('tell what to do while there are none', async () => {
+    await show();
+    expect(screen.getByText(/Every sequence you render is kept here/)).toBeTruthy();
+  });
+
+  it('show progress, time left and a way to stop', async () => {
+    session.takeRender(sequence('a', { state: 'running', done: 2, millisecondsPerFrame: 500, secondsLeft: 75 }));
+    await show();
+    expect(screen.getByTestId('progress').textContent).toBe('2 of 4 · 0.50 s each · 2 min left');
+    await user.click(screen.getByRole('button', { name: 'Stop' }));
+    await waitFor(() => expect(sent.some((s) => s.path === '/api/renders/a/cancel')).toBe(true));
+  });
+
+  it('say why one failed, and go on with it', async () => {
+    session.takeRender(sequence('b', { state: 'failed', done: 1, message: 'The disk is full.' }));
+    await show();
+    expect(screen.getByRole('alert').textContent).toBe('The disk is full.');
+    await user.click(screen.getByRole('button', { name: 'Go on' }));
+    await waitFor(() => expect(sent.some((s) => s.path === '/api/renders/b/resume')).toBe(true));
+  });
+
+  it('take the shot back to the state that made one', async () => {
+    session.commit({ kind: 'rename', id: 'buoy', name: 'Later' });
+    session.takeRender(sequence('c'));
+    await show();
+    await user.click(screen.getByRole('button', { name: 'Back to its state' }));
+    expect(session.byId.get('buoy')!.name).toBe('Buoy');
+    await waitFor(() =>
+      expect(screen.getByRole('button', { name: 'Back to its state' })).toHaveProperty('disabled', true),
+    );
+    session.undo();
+    session.redo();
+  });
+
+  it('say the sentence of the server when a film cannot be made', async () => {
+    session.takeRender(sequence('d'));
+    await show();
+    answers.set('POST /api/renders/d/film', { status: 422, body: { detail: 'ffmpeg is needed: install it.' } });
+    await user.click(screen.getByRole('button', { name: 'Film' }));
+    await waitFor(() => expect(session.notice?.text).toBe('ffmpeg is needed: install it.'));
+    expect(screen.getByRole('button', { name: 'Film' })).toHaveProperty('disabled', false);
+  });
+});

@@ -1,0 +1,444 @@
+// @vitest-environment jsdom
+// What commands and panels do to a shot: the page's own state on the real engine.
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { edits, openDemo, sent } from './real';
+
+type Session = Awaited<ReturnType<typeof openDemo>>;
+let session: Session;
+const { run, commands, readable, shortcutOf, tip } = await import('../../web/src/state/commands');
+const { preferences } = await import('../../web/src/state/preferences.svelte');
+const { ui } = await import('../../web/src/state/ui.svelte');
+const { listen } = await import('../../web/src/state/shortcuts');
+
+const lift = 'fender/transform.translate.y';
+const keys = (address: string) => session.channel.get(address)!.keys;
+const value = (address: string) => session.shown!.values[session.channel.get(address)!.index];
+const labels = () => session.history!.steps.map((s) => s.label);
+
+beforeEach(async () => {
+  session = await openDemo();
+  ui.dialog = null;
+  ui.sequence = null;
+});
+
+describe('opening', () => {
+  it('shows the first frame with nothing selected', () => {
+    expect(session.ready).toBe(true);
+    expect(session.scene.name).toBe('Lantern Quay');
+    expect(session.frame).toBe(session.scene.playFirst);
+    expect(session.selection).toEqual([]);
+    expect(session.shown).toBe(session.engine);
+    expect(keys(lift).length).toBeGreaterThan(5);
+    expect(session.hasUnsaved).toBe(false);
+  });
+
+  it('gives every object its channels, with places in the buffer of values that do not overlap', () => {
+    const places = session.scene.channels.map((c) => c.index);
+    expect(new Set(places).size).toBe(places.length);
+    expect(Math.max(...places)).toBe(session.shown!.values.length - 1);
+    for (const node of session.scene.nodes)
+      expect(session.channelsByOwner.get(node.id)!.some((c) => c.path === 'visible')).toBe(true);
+  });
+
+  it('fills a matrix for every object', () => {
+    expect(session.shown!.matrices.length).toBe(16 * session.scene.nodes.length);
+    for (const n of session.scene.nodes) expect(session.shown!.matrices[16 * n.index + 15]).toBe(1);
+  });
+});
+
+describe('keys', () => {
+  it('are set for what is animated of the selection, undone and made again', () => {
+    session.select(['fender']);
+    session.goTo(3);
+    const before = keys(lift);
+    run('key');
+    expect(keys(lift)).toContain(3);
+    expect(session.history!.undoLabel).toMatch(/^Key/);
+    run('undo');
+    expect(keys(lift)).toEqual(before);
+    run('redo');
+    expect(keys(lift)).toContain(3);
+  });
+
+  it('of an object that is not animated yet are those of its transform', () => {
+    const still = session.scene.nodes.find((n) =>
+      session.channelsByOwner.get(n.id)!.every((c) => c.keys.length === 0),
+    )!;
+    session.select([still.id]);
+    run('key');
+    const keyed = session.channelsByOwner.get(still.id)!.filter((c) => c.keys.length > 0);
+    expect(keyed.map((c) => c.path.replace(/\.[xyz]$/, ''))).toEqual([
+      ...Array(3).fill('transform.translate'),
+      ...Array(3).fill('transform.rotate'),
+      ...Array(3).fill('transform.scale'),
+    ]);
+  });
+
+  it('need a selection, which is said', () => {
+    for (const id of ['key', 'hold', 'duplicate']) {
+      session.notice = null;
+      run(id);
+      expect(session.notice!.text).toContain('Select an object first');
+    }
+    expect(labels()).toEqual(['Start']);
+  });
+
+  it('wait when a value is changed without automatic keying, and are forgotten on another frame', () => {
+    session.goTo(5);
+    const was = value(lift);
+    session.pose([{ address: lift, value: was + 2 }], true);
+    expect([...session.waiting]).toEqual([lift]);
+    expect(value(lift)).toBe(was + 2);
+    expect(labels()).toEqual(['Start']);
+    session.goTo(6);
+    session.goTo(5);
+    expect(session.waiting.size).toBe(0);
+    expect(value(lift)).toBe(was);
+  });
+
+  it('are made of what waits by keying', () => {
+    session.select(['fender']);
+    session.goTo(5);
+    session.pose([{ address: lift, value: 7 }], true);
+    run('key');
+    expect(session.waiting.size).toBe(0);
+    expect(keys(lift)).toContain(5);
+    expect(value(lift)).toBe(7);
+  });
+
+  it('are made at once with automatic keying', () => {
+    run('autoKey');
+    session.goTo(5);
+    session.pose([{ address: lift, value: 7 }], true);
+    expect(keys(lift)).toContain(5);
+    expect(session.waiting.size).toBe(0);
+  });
+
+  it('are not made while a hand still drags', () => {
+    session.autoKey = true;
+    session.goTo(5);
+    const before = labels();
+    session.pose([{ address: lift, value: 7 }], false);
+    expect(value(lift)).toBe(7);
+    expect(labels()).toEqual(before);
+    session.pose([{ address: lift, value: 8 }], true);
+    expect(labels().length).toBe(before.length + 1);
+  });
+
+  it('are copied and put in at the playhead, with their values', () => {
+    const [first, second] = keys(lift);
+    session.selectedKeys = [first, second].map((frame) => ({ address: lift, frame }));
+    const values = session
+      .curve(lift)!
+      .keys.slice(0, 2)
+      .map((k) => k.value);
+    run('copy');
+    session.goTo(200);
+    run('paste');
+    expect(keys(lift)).toEqual(expect.arrayContaining([200, 200 + second - first]));
+    expect(session.selectedKeys.map((k) => k.frame)).toEqual([200, 200 + second - first]);
+    expect(
+      session
+        .curve(lift)!
+        .keys.slice(-2)
+        .map((k) => k.value),
+    ).toEqual(values);
+  });
+
+  it('of an object that is gone are not put in, which is said', () => {
+    session.selectedKeys = [{ address: lift, frame: keys(lift)[0] }];
+    run('copy');
+    session.selectedKeys = [];
+    session.select(['fender']);
+    run('remove');
+    run('paste');
+    expect(session.notice!.text).toContain('are not in this shot');
+  });
+
+  it('are removed before objects are, and the selection of keys is empty then', () => {
+    session.select(['fender']);
+    session.selectedKeys = [{ address: lift, frame: keys(lift)[0] }];
+    const count = keys(lift).length;
+    run('remove');
+    expect(keys(lift).length).toBe(count - 1);
+    expect(session.selectedKeys).toEqual([]);
+    expect(session.byId.has('fender')).toBe(true);
+  });
+
+  it('are all selected, reversed and staggered', () => {
+    session.select(['fender']);
+    run('selectAllKeys');
+    const all = session.channelsByOwner.get('fender')!.flatMap((c) => c.keys);
+    expect(session.selectedKeys.length).toBe(all.length);
+    const values = session.curve(lift)!.keys.map((k) => k.value);
+    session.selectedKeys = keys(lift).map((frame) => ({ address: lift, frame }));
+    run('reverse');
+    expect(session.curve(lift)!.keys.map((k) => k.value)).toEqual(values.toReversed());
+    const buoy = 'buoy/transform.rotate.z';
+    const [a, b] = [keys(lift)[0], keys(buoy)[0]];
+    session.selectedKeys = [
+      { address: lift, frame: a },
+      { address: buoy, frame: b },
+    ];
+    run('stagger');
+    expect(keys(lift)[0]).toBe(a);
+    expect(keys(buoy)).toContain(b + 3);
+  });
+
+  it('take handles and ways on from commands', () => {
+    const frame = keys(lift)[1];
+    const key = () => session.curve(lift)!.keys.find((k) => k.frame === frame)!;
+    session.selectedKeys = [{ address: lift, frame }];
+    run('handle.flat');
+    expect([key().inKind.kind, key().outKind.kind]).toEqual(['flat', 'flat']);
+    expect(key().out[1]).toBe(0);
+    run('segment.hold');
+    expect(key().segment).toBe('hold');
+    run('segment.bezier');
+    expect(key().segment).toBe('bezier');
+    run('split');
+    expect(key().joined).toBe(false);
+    run('join');
+    expect(key().joined).toBe(true);
+  });
+
+  it('hold a pose until the playhead', async () => {
+    session.select(['fender']);
+    const before = Math.max(...keys(lift).filter((f) => f < 20));
+    const held = session.curve(lift)!.keys.find((k) => k.frame === before)!.value;
+    session.goTo(20);
+    run('hold');
+    expect(value(lift)).toBe(held);
+    session.goTo(before + 1);
+    expect(value(lift)).toBe(held);
+    await vi.waitFor(() => expect(edits()).toEqual(['holdUntil']));
+  });
+
+  it('are gone to, of the selection or of everything', () => {
+    session.select(['fender']);
+    run('first');
+    const own = [...new Set(session.channelsByOwner.get('fender')!.flatMap((c) => c.keys))].sort((a, b) => a - b);
+    run('nextKey');
+    expect(session.frame).toBe(own.find((f) => f > 0));
+    run('last');
+    run('previousKey');
+    expect(session.frame).toBe(own.filter((f) => f < session.scene.playLast).at(-1));
+  });
+});
+
+describe('objects', () => {
+  it('are added with a free name under the selected group, and selected', () => {
+    session.select(['buoy']);
+    run('add.box');
+    const [box] = session.selectedNodes;
+    expect([box.name, box.parent, box.kind]).toEqual(['Box', 'buoy', 'mesh']);
+    session.select(['buoy']);
+    run('add.box');
+    expect(session.selectedNodes[0].name).toBe('Box 2');
+    expect(session.scene.materials.map((m) => m.name)).toEqual(expect.arrayContaining(['Box', 'Box 2']));
+  });
+
+  it('of every kind can be added and taken away again', () => {
+    const count = session.scene.nodes.length;
+    const adding = commands.filter((c) => c.id.startsWith('add.'));
+    for (const command of adding) {
+      session.select([]);
+      command.run();
+      expect(session.selectedNodes.length).toBe(1);
+    }
+    expect(session.scene.nodes.length).toBe(count + adding.length);
+    for (let i = 0; i < adding.length; i++) run('undo');
+    expect(session.scene.nodes.length).toBe(count);
+  });
+
+  it('are duplicated with what hangs below them, which is selected', async () => {
+    const count = session.scene.nodes.filter((n) => n.parent === 'buoy').length;
+    session.select(['buoy', 'fender']);
+    run('duplicate');
+    expect(session.selectedNodes.map((n) => n.name)).toEqual(['Buoy 2', 'Fender 2']);
+    const copy = session.selection[0];
+    expect(session.scene.nodes.filter((n) => n.parent === copy).length).toBe(count);
+    expect(keys(`${session.selection[1]}/transform.translate.y`)).toEqual(keys(lift));
+    await vi.waitFor(() => expect(edits()).toEqual(['duplicateNodes']));
+  });
+
+  it('are not selected any more when they are gone, while the rest of the selection stays', () => {
+    session.select(['fender', 'buoy']);
+    session.commit({ kind: 'removeNodes', ids: ['fender'] });
+    expect(session.selection).toEqual(['buoy']);
+    expect(session.byId.has('fender')).toBe(false);
+    run('undo');
+    expect(session.byId.has('fender')).toBe(true);
+  });
+
+  it('that are locked are not removed', () => {
+    const locked = session.scene.nodes.find((n) => n.locked)!;
+    session.select([locked.id]);
+    run('remove');
+    expect(session.byId.has(locked.id)).toBe(true);
+    expect(labels()).toEqual(['Start']);
+  });
+
+  it('are put somewhere in the world by their values', () => {
+    const buoy = session.byId.get('buoy')!;
+    const world = Array.from(session.shown!.matrices.slice(16 * buoy.index, 16 * buoy.index + 16));
+    world[12] += 2;
+    session.place(['buoy'], world, true);
+    expect(value('buoy/transform.translate.x')).toBeCloseTo(-1.75 + 2, 5);
+  });
+});
+
+describe('a change', () => {
+  it('that is refused changes nothing and is said in one sentence', () => {
+    const before = session.history!.revision;
+    expect(session.commit({ kind: 'rename', id: 'buoy', name: 'a/b' })).toBe(false);
+    expect(session.notice!.text).toMatch(/slash.*[.:]/);
+    expect(session.history!.revision).toBe(before);
+    expect(session.byId.get('buoy')!.name).toBe('Buoy');
+    expect(labels()).toEqual(['Start']);
+  });
+
+  it('that is tried is shown and leaves no trace', () => {
+    const frame = keys(lift)[1];
+    const free = { kind: 'free', frames: 2, value: 5 } as const;
+    const was = session.curve(lift)!.keys[1].out;
+    session.try({ kind: 'setHandle', key: { address: lift, frame }, side: 'out', handle: free });
+    expect(session.curve(lift)!.keys[1].out).not.toEqual(was);
+    session.try(null);
+    expect(session.curve(lift)!.keys[1].out).toEqual(was);
+    expect(labels()).toEqual(['Start']);
+  });
+
+  it('of keys reads only their channel again', () => {
+    const other = session.curve('buoy/transform.rotate.z');
+    const nodes = session.scene.nodes;
+    session.commit({ kind: 'removeKeys', keys: [{ address: lift, frame: keys(lift)[0] }] });
+    expect(session.scene.nodes).toBe(nodes);
+    expect(session.curve('buoy/transform.rotate.z')).toBe(other);
+    session.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
+    expect(session.scene.nodes).not.toBe(nodes);
+  });
+
+  it('reaches the server in order', async () => {
+    session.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
+    session.commit({ kind: 'setShot', name: 'Evening' });
+    run('undo');
+    await vi.waitFor(() => expect(session.saveState).toBe('saved'));
+    expect(edits()).toEqual(['rename', 'setShot', 'restore']);
+    expect(session.scene.name).toBe('Lantern Quay');
+    const revisions = sent
+      .filter((s) => s.method === 'POST' && s.path.endsWith('/journal'))
+      .map((s) => (s.body as { revision: number }).revision);
+    expect(revisions[0]).toBe(0);
+    expect(revisions).toEqual(revisions.toSorted((a, b) => a - b));
+  });
+
+  it('can be gone back to from anywhere', () => {
+    session.commit({ kind: 'rename', id: 'buoy', name: 'One' });
+    session.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
+    session.restore(1);
+    expect(session.byId.get('buoy')!.name).toBe('One');
+    session.restore(0);
+    expect(session.byId.get('buoy')!.name).toBe('Buoy');
+    expect(session.history!.redoLabel).not.toBeNull();
+  });
+});
+
+describe('stepped playing', () => {
+  it('shows the last pose, and the true frame when it stops', () => {
+    const frames = [...new Set(session.scene.channels.flatMap((c) => c.keys))].sort((a, b) => a - b);
+    const gap = frames.find((f, i) => frames[i + 1] - f > 2 && f > 0)!;
+    session.goTo(gap);
+    const pose = value(lift);
+    session.goTo(gap + 1);
+    const between = value(lift);
+    Object.assign(session.player, { stepped: true, playing: true });
+    session.show();
+    expect(value(lift)).toBe(pose);
+    Object.assign(session.player, { stepped: false, playing: false });
+    session.show();
+    expect(value(lift)).toBe(between);
+  });
+});
+
+describe('renders', () => {
+  const view = (id: string, done: number) => ({ id, shotId: 'shot', done }) as never;
+  it('are kept newest first, replaced in place, and only those of this shot', () => {
+    session.takeRender(view('a', 0));
+    session.takeRender(view('b', 0));
+    session.takeRender(view('a', 5));
+    session.takeRender({ id: 'c', shotId: 'another' } as never);
+    expect(session.renders.map((r) => [r.id, r.done])).toEqual([
+      ['b', 0],
+      ['a', 5],
+    ]);
+  });
+});
+
+describe('commands', () => {
+  it('have ids and shortcuts of their own', () => {
+    expect(new Set(commands.map((c) => c.id)).size).toBe(commands.length);
+    const shortcuts = commands.map(shortcutOf).filter(Boolean);
+    expect(new Set(shortcuts).size).toBe(shortcuts.length);
+    for (const c of commands) expect(c.title).toMatch(/^[A-Z]/);
+  });
+
+  it('tell their shortcut as people read it', () => {
+    expect(readable('$mod+Shift+KeyK')).toBe('Ctrl+Shift+K');
+    expect(readable('Shift+ArrowLeft')).toBe('Shift+←');
+    expect(readable('Shift+Slash')).toBe('?');
+    expect(tip('key')).toBe('Key the selected objects on this frame (K)');
+    expect(tip('theme', 'Other light')).toBe('Other light');
+    expect(tip('nothing of that name', 'Text')).toBe('Text');
+  });
+
+  it('hear their keys, but not while someone types or a dialog is open', () => {
+    const stop = listen();
+    const press = (code: string, key: string, target: EventTarget = window, more = {}) =>
+      target.dispatchEvent(new KeyboardEvent('keydown', { code, key, bubbles: true, ...more }));
+    press('Digit3', '3');
+    expect(session.phase).toBe('polish');
+    const input = document.body.appendChild(document.createElement('input'));
+    press('Digit1', '1', input);
+    expect(session.phase).toBe('polish');
+    ui.dialog = 'help';
+    press('Digit1', '1');
+    expect(session.phase).toBe('polish');
+    ui.dialog = null;
+    press('Digit1', '1');
+    expect(session.phase).toBe('set');
+    press('KeyK', 'k', window, { ctrlKey: true });
+    expect(ui.dialog).toBe('search');
+    stop();
+    ui.dialog = null;
+    press('Digit4', '4');
+    expect(session.phase).toBe('set');
+    input.remove();
+  });
+
+  it('use the keys that a person has chosen', () => {
+    preferences.shortcuts = { autoKey: 'KeyJ' };
+    const stop = listen();
+    window.dispatchEvent(new KeyboardEvent('keydown', { code: 'KeyA', key: 'a' }));
+    expect(session.autoKey).toBe(false);
+    window.dispatchEvent(new KeyboardEvent('keydown', { code: 'KeyJ', key: 'j' }));
+    expect(session.autoKey).toBe(true);
+    expect(tip('autoKey')).toContain('(J)');
+    stop();
+    preferences.shortcuts = {};
+  });
+
+  it('of time belong to finished pictures while these are shown', () => {
+    const done: string[] = [];
+    ui.sequence = {
+      toggle: (direction) => void done.push(`toggle ${direction}`),
+      step: (by) => void done.push(`step ${by}`),
+      end: (last) => void done.push(`end ${last}`),
+    };
+    const frame = session.frame;
+    for (const id of ['play', 'playBack', 'next', 'back', 'first', 'last']) run(id);
+    expect(done).toEqual(['toggle 1', 'toggle -1', 'step 1', 'step -1', 'end false', 'end true']);
+    expect(session.frame).toBe(frame);
+    expect(session.player.playing).toBe(false);
+  });
+});
