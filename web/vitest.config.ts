@@ -7,6 +7,9 @@ export default defineConfig({
   test: {
     include: ['../tests/web/**/*.test.ts', '../tests/outside/**/*.test.ts'],
     root: '.',
+    // The engine is started anew by each file that needs it.
+    testTimeout: 30_000,
+    hookTimeout: 60_000,
     server: { deps: { inline: [/three/], external: [/public\/engine/] } },
   },
   server: { fs: { allow: ['..'] } },

@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 // The panels as a person uses them, in a page without a screen, on the real engine.
 import { render, screen, waitFor, within } from '@testing-library/svelte';
+import type { Component } from 'svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { answers, openDemo, sent } from './real';
@@ -9,7 +10,9 @@ type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { ui } = await import('../../web/src/state/ui.svelte');
 const { preferences } = await import('../../web/src/state/preferences.svelte');
-const panel = async (path: string) => (await import(`../../web/src/${path}.svelte`)).default;
+const files = import.meta.glob('../../web/src/{panels,deliver}/*.svelte');
+const panel = async (path: string) =>
+  ((await files[`../../web/src/${path}.svelte`]()) as { default: Component<Record<string, unknown>> }).default;
 
 // What a page without a screen lacks.
 HTMLDialogElement.prototype.showModal = function () {
@@ -189,7 +192,7 @@ describe('the history', () => {
     session.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
     render(await panel('panels/History'));
     const steps = () => screen.getAllByRole('listitem').map((l) => l.textContent!.replace(/\s+/g, ' ').trim());
-    expect(steps()).toEqual(['2 Rename to Two', '1 Rename to One', '0 Start']);
+    expect(steps()).toEqual(['2Rename to Two', '1Rename to One', '0Start']);
     await user.click(screen.getByText('Rename to One'));
     expect(session.byId.get('buoy')!.name).toBe('One');
     expect(steps().length).toBe(3);

@@ -1,5 +1,11 @@
 <script lang="ts">
-  import { CircleHelp, History as HistoryIcon, Moon, Redo2, Search, Sun, Undo2 } from '@lucide/svelte';
+  import CircleHelp from '@lucide/svelte/icons/circle-help';
+  import HistoryIcon from '@lucide/svelte/icons/history';
+  import Moon from '@lucide/svelte/icons/moon';
+  import Redo2 from '@lucide/svelte/icons/redo-2';
+  import Search from '@lucide/svelte/icons/search';
+  import Sun from '@lucide/svelte/icons/sun';
+  import Undo2 from '@lucide/svelte/icons/undo-2';
   import { onMount } from 'svelte';
   import CommandSearch from './panels/CommandSearch.svelte';
   import Help from './panels/Help.svelte';

@@ -1,5 +1,11 @@
 <script lang="ts">
-  import { Bookmark, Columns2, Film, FolderOpen, History, Play, Square } from '@lucide/svelte';
+  import Bookmark from '@lucide/svelte/icons/bookmark';
+  import Columns2 from '@lucide/svelte/icons/columns-2';
+  import Film from '@lucide/svelte/icons/film';
+  import FolderOpen from '@lucide/svelte/icons/folder-open';
+  import History from '@lucide/svelte/icons/history';
+  import Play from '@lucide/svelte/icons/play';
+  import Square from '@lucide/svelte/icons/square';
   import { api, take, type RenderView } from '../api/client';
   import { session } from '../state/session.svelte';
 

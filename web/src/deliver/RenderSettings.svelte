@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { Film, Image } from '@lucide/svelte';
+  import Film from '@lucide/svelte/icons/film';
+  import Image from '@lucide/svelte/icons/image';
   import { api, take } from '../api/client';
   import { session } from '../state/session.svelte';
 

@@ -1,5 +1,10 @@
 <script lang="ts">
-  import { ChevronLeft, ChevronRight, Columns2, Pause, Play, SplitSquareHorizontal } from '@lucide/svelte';
+  import ChevronLeft from '@lucide/svelte/icons/chevron-left';
+  import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import Columns2 from '@lucide/svelte/icons/columns-2';
+  import Pause from '@lucide/svelte/icons/pause';
+  import Play from '@lucide/svelte/icons/play';
+  import SplitSquareHorizontal from '@lucide/svelte/icons/split-square-horizontal';
   import { onDestroy, onMount, untrack } from 'svelte';
   import type { RenderView } from '../api/client';
   import { session } from '../state/session.svelte';

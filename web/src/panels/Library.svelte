@@ -1,5 +1,9 @@
 <script lang="ts">
-  import { Copy, Download, FilePlus2, Trash2, Upload } from '@lucide/svelte';
+  import Copy from '@lucide/svelte/icons/copy';
+  import Download from '@lucide/svelte/icons/download';
+  import FilePlus2 from '@lucide/svelte/icons/file-plus-2';
+  import Trash2 from '@lucide/svelte/icons/trash-2';
+  import Upload from '@lucide/svelte/icons/upload';
   import { onMount } from 'svelte';
   import { api, take, type ShotView } from '../api/client';
   import { session } from '../state/session.svelte';

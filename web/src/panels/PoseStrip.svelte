@@ -1,5 +1,8 @@
 <script lang="ts">
-  import { Copy, Footprints, Pause, Trash2 } from '@lucide/svelte';
+  import Copy from '@lucide/svelte/icons/copy';
+  import Footprints from '@lucide/svelte/icons/footprints';
+  import Pause from '@lucide/svelte/icons/pause';
+  import Trash2 from '@lucide/svelte/icons/trash-2';
   import { addressOf, type Edit } from '../engine/engine';
   import type { StageView } from '../stage/view';
   import { run, tip } from '../state/commands';

@@ -1,18 +1,16 @@
 <script lang="ts">
-  import {
-    Box,
-    Camera,
-    ChevronDown,
-    ChevronRight,
-    Eye,
-    EyeOff,
-    Folder,
-    Lightbulb,
-    Lock,
-    LockOpen,
-    Plus,
-    Sun,
-  } from '@lucide/svelte';
+  import Box from '@lucide/svelte/icons/box';
+  import Camera from '@lucide/svelte/icons/camera';
+  import ChevronDown from '@lucide/svelte/icons/chevron-down';
+  import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import Eye from '@lucide/svelte/icons/eye';
+  import EyeOff from '@lucide/svelte/icons/eye-off';
+  import Folder from '@lucide/svelte/icons/folder';
+  import Lightbulb from '@lucide/svelte/icons/lightbulb';
+  import Lock from '@lucide/svelte/icons/lock';
+  import LockOpen from '@lucide/svelte/icons/lock-open';
+  import Plus from '@lucide/svelte/icons/plus';
+  import Sun from '@lucide/svelte/icons/sun';
   import type { Edit, NodeView } from '../engine/engine';
   import { newNode, type NewKind } from '../state/creation';
   import { session } from '../state/session.svelte';

@@ -1,18 +1,16 @@
 <script lang="ts">
-  import {
-    ChevronFirst,
-    ChevronLast,
-    CircleDot,
-    Pause,
-    Play,
-    Repeat,
-    Repeat1,
-    SkipBack,
-    SkipForward,
-    StepBack,
-    StepForward,
-    ArrowLeftRight,
-  } from '@lucide/svelte';
+  import ChevronFirst from '@lucide/svelte/icons/chevron-first';
+  import ChevronLast from '@lucide/svelte/icons/chevron-last';
+  import CircleDot from '@lucide/svelte/icons/circle-dot';
+  import Pause from '@lucide/svelte/icons/pause';
+  import Play from '@lucide/svelte/icons/play';
+  import Repeat from '@lucide/svelte/icons/repeat';
+  import Repeat1 from '@lucide/svelte/icons/repeat-1';
+  import SkipBack from '@lucide/svelte/icons/skip-back';
+  import SkipForward from '@lucide/svelte/icons/skip-forward';
+  import StepBack from '@lucide/svelte/icons/step-back';
+  import StepForward from '@lucide/svelte/icons/step-forward';
+  import ArrowLeftRight from '@lucide/svelte/icons/arrow-left-right';
   import { run, tip } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';
   import { session } from '../state/session.svelte';

@@ -1,5 +1,8 @@
 <script lang="ts">
-  import { CopyPlus, Pencil, Plus, X } from '@lucide/svelte';
+  import CopyPlus from '@lucide/svelte/icons/copy-plus';
+  import Pencil from '@lucide/svelte/icons/pencil';
+  import Plus from '@lucide/svelte/icons/plus';
+  import X from '@lucide/svelte/icons/x';
   import type { ChannelView, Edit, Family } from '../engine/engine';
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';

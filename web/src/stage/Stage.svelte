@@ -1,5 +1,13 @@
 <script lang="ts">
-  import { Camera, Grid3x3, Move3d, MousePointer2, Rotate3d, Scale3d, Maximize, Lock, LockOpen } from '@lucide/svelte';
+  import Camera from '@lucide/svelte/icons/camera';
+  import Grid3x3 from '@lucide/svelte/icons/grid-3x3';
+  import Move3d from '@lucide/svelte/icons/move-3d';
+  import MousePointer2 from '@lucide/svelte/icons/mouse-pointer-2';
+  import Rotate3d from '@lucide/svelte/icons/rotate-3d';
+  import Scale3d from '@lucide/svelte/icons/scale-3d';
+  import Maximize from '@lucide/svelte/icons/maximize';
+  import Lock from '@lucide/svelte/icons/lock';
+  import LockOpen from '@lucide/svelte/icons/lock-open';
   import { onMount } from 'svelte';
   import { tip } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';

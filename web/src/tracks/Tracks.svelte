@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { ChevronDown, ChevronRight } from '@lucide/svelte';
+  import ChevronDown from '@lucide/svelte/icons/chevron-down';
+  import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import { onMount } from 'svelte';
   import type { Edit, Extrapolation } from '../engine/engine';
   import { tip } from '../state/commands';
