@@ -41,7 +41,7 @@ public static class CurveEdits
         var after = ~i;
         if (after == 0 || after == curve.Keys.Length || curve.Keys[after - 1].Segment is not BezierSegment)
         {
-            return SetKey(curve, frame, value);
+            return KeepFarSides(curve, SetKey(curve, frame, value), after);
         }
         var (a, b) = (curve.Keys[after - 1], curve.Keys[after]);
         var p = ControlPoints.Of(curve, after - 1);
@@ -68,11 +68,8 @@ public static class CurveEdits
         var keys = curve.Keys.ToBuilder();
         keys[after - 1] = a with { Out = new FreeHandle(q0.X - a.Frame, q0.Y - a.Value) };
         keys[after] = b with { In = new FreeHandle(q2.X - b.Frame, q2.Y - b.Value) };
-        // The far sides of the neighbours must not follow: auto and smooth handles would read the new key as their neighbour.
-        Freeze(curve, keys, after - 1, after - 1, KeySide.In);
-        Freeze(curve, keys, after, after, KeySide.Out);
         keys.Insert(after, key);
-        return curve.WithKeys(keys.ToImmutable());
+        return KeepFarSides(curve, curve.WithKeys(keys.ToImmutable()), after);
     }
 
     /// <summary>Removes the keys on these frames.</summary>
@@ -169,19 +166,29 @@ public static class CurveEdits
         return curve.WithKeys(curve.Keys.SetItem(index, changed));
     }
 
-    private static void Freeze(Curve curve, ImmutableArray<Key>.Builder keys, int original, int at, KeySide side)
+    /// <summary>
+    /// The far sides of the neighbours of a new key must not follow it: auto and smooth handles read it as their neighbour.
+    /// Where that would bend the curve, the handle becomes a free one that stays as it was.
+    /// </summary>
+    private static Curve KeepFarSides(Curve before, Curve after, int inserted)
     {
-        if (keys[at].Side(side) is not (AutoHandle or SmoothHandle))
+        Curve Keep(Curve curve, int original, int at, KeySide side)
         {
-            return;
+            if (original < 0 || original >= before.Keys.Length)
+            {
+                return curve;
+            }
+            var was = ControlPoints.Offset(before, original, side);
+            var (frames, value) = ControlPoints.Offset(curve, at, side);
+            if (was.Frames == 0 || (Math.Abs(was.Frames - frames) < 1e-12 && Math.Abs(was.Value - value) < 1e-12))
+            {
+                return curve;
+            }
+            var free = new FreeHandle(was.Frames, was.Value);
+            var key = curve.Keys[at];
+            return curve.WithKeys(curve.Keys.SetItem(at, side == KeySide.In ? key with { In = free } : key with { Out = free }));
         }
-        var (frames, value) = ControlPoints.Offset(curve, original, side);
-        if (frames == 0)
-        {
-            return;
-        }
-        var free = new FreeHandle(frames, value);
-        keys[at] = side == KeySide.In ? keys[at] with { In = free } : keys[at] with { Out = free };
+        return Keep(Keep(after, inserted - 1, inserted - 1, KeySide.In), inserted, inserted + 1, KeySide.Out);
     }
 
     private static Segment Mirror(Segment segment) => segment is EaseSegment ease
