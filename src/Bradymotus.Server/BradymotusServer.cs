@@ -63,7 +63,14 @@ public static class BradymotusServer
             h.StopTimeout = TimeSpan.Zero;
         });
         builder.Services.AddSignalR(s => s.MaximumReceiveMessageSize = 64 << 10);
-        builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.Strict);
+        builder.Services.ConfigureHttpJsonOptions(o =>
+        {
+            o.SerializerOptions.NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.Strict;
+            o.SerializerOptions.RespectNullableAnnotations = true;
+            o.SerializerOptions.RespectRequiredConstructorParameters = true;
+        });
+        // What cannot be read is answered in the same way as every refusal.
+        builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         builder.Services.AddProblemDetails();
         builder.Services.AddOpenApi();
 
@@ -132,7 +139,9 @@ public static class BradymotusServer
         {
             Refusal => (StatusCodes.Status422UnprocessableEntity, error.Message),
             NotFoundException => (StatusCodes.Status404NotFound, error.Message),
-            BadHttpRequestException bad => (bad.StatusCode, "The request cannot be read: " + (bad.InnerException?.Message ?? bad.Message)),
+            BadHttpRequestException { InnerException: System.Text.Json.JsonException json } bad =>
+                (bad.StatusCode, $"The request cannot be read at line {(json.LineNumber ?? 0) + 1}, {json.Path ?? "$"}: compare it with the description at /openapi.json."),
+            BadHttpRequestException bad => (bad.StatusCode, $"The request cannot be read: {bad.Message.TrimEnd('.')}."),
             DbUpdateException => (StatusCodes.Status507InsufficientStorage, "The change could not be written to the disk: make room there and try again. Nothing was lost."),
             _ => (StatusCodes.Status500InternalServerError, "Something went wrong in the server; its log says what."),
         };

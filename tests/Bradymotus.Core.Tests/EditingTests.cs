@@ -63,7 +63,7 @@ public class EditingTests
     {
         var shot = Shots.Crane().Keyed("hook/transform.translate.x", (0, 1), (10, 3));
         var before = new CompiledShot(shot).WorldAt("hook", 5);
-        var after = new Reparent(["hook"], null, null, 5).Apply(shot);
+        var after = new Reparent(["hook"], 5).Apply(shot);
         var world = new CompiledShot(after).WorldAt("hook", 5);
         Assert.True((world.Point(new(1, 1, 1)) - before.Point(new(1, 1, 1))).Length < 1e-6);
         Assert.Null(after.Node("hook").Parent);
@@ -73,7 +73,7 @@ public class EditingTests
     [Fact]
     public void Nothing_can_hang_below_itself()
     {
-        var refusal = Assert.Throws<Refusal>(() => new Reparent(["base"], "hook", null, 0).Apply(Shots.Crane()));
+        var refusal = Assert.Throws<Refusal>(() => new Reparent(["base"], 0, "hook").Apply(Shots.Crane()));
         Assert.Contains("hangs below", refusal.Message, StringComparison.Ordinal);
     }
 
@@ -236,7 +236,7 @@ public class EditingTests
             new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x"), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
-            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], "b", null, 3),
+            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"),
             new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M"), Like: "n"),
             new RemoveMaterial("m"), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
         ];
@@ -277,6 +277,14 @@ public class ShotFileTests
     [InlineData("""{"kind":"group","id":"a","name":"A","parent":"nobody"}""", "nobody")]
     [InlineData("""{"kind":"group","id":"a","name":"A"},{"kind":"group","id":"a","name":"B"}""", "twice")]
     [InlineData("""{"kind":"group","id":"world","name":"A"}""", "reserved")]
+    [InlineData("null", "null where an object belongs")]
+    [InlineData("""{"kind":"group","id":null,"name":"A"}""", "id")]
+    [InlineData("""{"kind":"group","name":"A"}""", "id")]
+    [InlineData("""{"kind":"mesh","id":"a","name":"A","shape":null}""", "shape")]
+    [InlineData("""{"kind":"mesh","id":"a","name":"A","shape":{"kind":"box"},"deformers":[null]}""", "null where an object belongs")]
+    [InlineData("""{"kind":"group","id":"a","name":"A","channels":{"visible":{"value":1,"curve":{"keys":[null]}}}}""", "null where an object belongs")]
+    [InlineData("""{"kind":"group","id":"a","name":"A","channels":{"visible":{"value":1,"curve":{"keys":[{"value":1}]}}}}""", "frame")]
+    [InlineData("""{"kind":"group","id":"a","name":"A","channels":{"visible":null}}""", "visible")]
     [InlineData("""{"kind":"group","id":"../x","name":"A"}""", "id")]
     [InlineData("""{"kind":"group","id":"a","name":"A"},{"kind":"group","id":"b","name":"A"}""", "same parent")]
     [InlineData("""{"kind":"teapot","id":"a","name":"A"}""", "teapot")]

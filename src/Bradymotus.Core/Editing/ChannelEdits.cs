@@ -230,7 +230,7 @@ public sealed record SetExtrapolation(IReadOnlyList<ChannelAddress> Channels, Ex
 }
 
 /// <summary>Replaces a whole curve, or takes it away.</summary>
-public sealed record SetCurve(ChannelAddress Address, Curve? Curve) : CurveEdit
+public sealed record SetCurve(ChannelAddress Address, Curve? Curve = null) : CurveEdit
 {
     public override Shot Apply(Shot shot) => WithCurve(shot, Address, _ => Curve);
 

@@ -92,10 +92,10 @@ public sealed record Rename(string Id, string Name) : Edit
 }
 
 /// <summary>Hangs nodes under another one (or under none), with their place in the world kept as it is on a frame.</summary>
+/// <param name="Frame">The frame on which the place is kept. Keys move along by the same amount.</param>
 /// <param name="Parent">Null for the top.</param>
 /// <param name="Before">The sibling that they come before; null is last.</param>
-/// <param name="Frame">The frame on which the place is kept. Keys move along by the same amount.</param>
-public sealed record Reparent(IReadOnlyList<string> Ids, string? Parent, string? Before, double Frame) : Edit
+public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? Parent = null, string? Before = null) : Edit
 {
     public override Shot Apply(Shot shot)
     {

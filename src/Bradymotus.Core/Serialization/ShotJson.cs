@@ -15,6 +15,8 @@ namespace Bradymotus.Core.Serialization;
     AllowOutOfOrderMetadataProperties = true,
     ReadCommentHandling = JsonCommentHandling.Skip,
     AllowTrailingCommas = true,
+    RespectNullableAnnotations = true,
+    RespectRequiredConstructorParameters = true,
     DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
 [JsonSerializable(typeof(Shot))]
 [JsonSerializable(typeof(Curve))]
@@ -63,10 +65,20 @@ public static class ShotJson
     /// <exception cref="Refusal">The text is not a shot, or breaks a rule of <see cref="ShotRules"/>.</exception>
     public static Shot ReadShot(string json)
     {
-        RefuseNewer(json);
-        var shot = Read<Shot>(json, "shot");
+        var utf8 = Encoding.UTF8.GetBytes(json);
+        Scan(utf8, "shot");
+        var shot = Read<Shot>(utf8, "shot");
         ShotRules.Validate(shot);
         return shot;
+    }
+
+    /// <summary>Reads a line of the journal that comes from outside.</summary>
+    /// <exception cref="Refusal">The text is not one.</exception>
+    public static JournalEntry ReadEntry(string json)
+    {
+        var utf8 = Encoding.UTF8.GetBytes(json);
+        Scan(utf8, "edit");
+        return Read<JournalEntry>(utf8, "edit");
     }
 
     /// <summary>Reads a curve, or an edit, or a journal entry.</summary>
@@ -122,15 +134,24 @@ public static class ShotJson
         }
     }
 
-    private static void RefuseNewer(string json)
+    /// <summary>
+    /// What reading in earnest would not see: a newer version, which may hold anything, and gaps in lists, which no list of ours has.
+    /// </summary>
+    private static void Scan(ReadOnlySpan<byte> utf8, string what)
     {
-        // A newer version may hold anything, so its number is read before the rest.
         try
         {
-            var reader = new Utf8JsonReader(Encoding.UTF8.GetBytes(json), new JsonReaderOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true });
+            var reader = new Utf8JsonReader(utf8, new JsonReaderOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true });
+            var isNamed = false;
             while (reader.Read())
             {
-                if (reader.CurrentDepth == 1 && reader.TokenType == JsonTokenType.PropertyName && reader.ValueTextEquals("version"u8)
+                if (reader.TokenType == JsonTokenType.Null && !isNamed)
+                {
+                    var line = utf8[..(int)reader.TokenStartIndex].Count((byte)'\n') + 1;
+                    throw new Refusal($"The {what} cannot be read at line {line}: there is a null where an object belongs; take it out.");
+                }
+                isNamed = reader.TokenType == JsonTokenType.PropertyName;
+                if (isNamed && reader.CurrentDepth == 1 && reader.ValueTextEquals("version"u8)
                     && reader.Read() && reader.TokenType == JsonTokenType.Number && reader.TryGetInt32(out var version) && version > Shot.CurrentVersion)
                 {
                     throw new Refusal($"This shot was written by a newer version (format {version}; this program reads up to {Shot.CurrentVersion}): update the program.");

@@ -48,7 +48,7 @@ internal static class ShotEndpoints
         shots.MapPost("/{id}/journal", async Task<Results<Ok<Appended>, Conflict<Missed>>> (
             string id, AppendRequest request, ShotLibrary library, Announcer announcer, CancellationToken cancel) =>
         {
-            var entries = request.Entries.Select(e => ShotJson.Read<JournalEntry>(e.GetRawText(), "edit")).ToList();
+            var entries = request.Entries.Select(e => ShotJson.ReadEntry(e.GetRawText())).ToList();
             try
             {
                 var revision = await library.AppendAsync(id, request.Revision, entries, cancel);

@@ -14,7 +14,7 @@ using Microsoft.Extensions.Logging;
 namespace Bradymotus.Server.Rendering;
 
 /// <summary>What shall be rendered.</summary>
-public sealed record RenderOrder(string ShotId, string Frames, int Width, int Height, string Quality, string? Camera, string? FileName);
+public sealed record RenderOrder(string ShotId, string Frames, int Width, int Height, string Quality, string? Camera = null, string? FileName = null);
 
 /// <summary>
 /// Rendered sequences. The rows of the database are the truth: which frames there are, which are done. A restart goes on where they say.
@@ -159,6 +159,12 @@ public sealed partial class RenderQueue(
         catch (Exception e) when (e is Refusal or IOException or UnauthorizedAccessException or DbUpdateException)
         {
             await FailAsync(id, e.Message);
+        }
+        catch (Exception e)
+        {
+            // Not foreseen: it must not look as if it were still going on.
+            await FailAsync(id, $"Something went wrong while rendering ({e.GetType().Name}); the log of the server says what.");
+            throw;
         }
         finally
         {

@@ -483,8 +483,8 @@ export interface components {
             /** Format: int32 */
             height: number;
             quality: string;
-            camera: null | string;
-            fileName: null | string;
+            camera?: null | string;
+            fileName?: null | string;
         };
         /** @description A rendered sequence. */
         RenderView: {

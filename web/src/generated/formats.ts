@@ -499,7 +499,17 @@ export type JournalEntry =
         | {
             kind: "setCurve";
             address: string;
-            curve: Curve;
+            curve?: {
+              before?: {
+                kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+                count?: number;
+              } | null;
+              after?: {
+                kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+                count?: number;
+              } | null;
+              keys: Keys7;
+            } | null;
           }
         | {
             kind: "addNodes";
@@ -524,9 +534,9 @@ export type JournalEntry =
         | {
             kind: "reparent";
             ids: Ids2;
-            parent: string | null;
-            before: string | null;
             frame: number;
+            parent?: string | null;
+            before?: string | null;
           }
         | {
             kind: "replaceNode";
@@ -611,17 +621,6 @@ export type Handle =
     };
 export type Keys6 = Items1[];
 export type Channels2 = unknown[];
-export type Curve = {
-  before?: {
-    kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
-    count?: number;
-  } | null;
-  after?: {
-    kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
-    count?: number;
-  } | null;
-  keys: Keys7;
-} | null;
 export type Keys7 = Items2[];
 export type Items3 =
   | {
@@ -930,6 +929,17 @@ export type After1 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
 } | null;
+export type Curve = {
+  before?: {
+    kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+    count?: number;
+  } | null;
+  after?: {
+    kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+    count?: number;
+  } | null;
+  keys: Keys7;
+} | null;
 export type Materials = Items5[] | null;
 export type Rate = {
   numerator: number;
@@ -1024,7 +1034,7 @@ export type Edits = (
   | {
       kind: "setCurve";
       address: string;
-      curve: Curve;
+      curve?: Curve;
     }
   | {
       kind: "addNodes";
@@ -1049,9 +1059,9 @@ export type Edits = (
   | {
       kind: "reparent";
       ids: Ids2;
-      parent: string | null;
-      before: string | null;
       frame: number;
+      parent?: string | null;
+      before?: string | null;
     }
   | {
       kind: "replaceNode";
