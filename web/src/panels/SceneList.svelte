@@ -14,8 +14,9 @@
   import type { Edit, NodeView } from '../engine/engine';
   import { newNode, type NewKind } from '../state/creation';
   import { session } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
 
-  let closed = $state.raw<ReadonlySet<string>>(new Set());
+  const closed = $derived(ui.closed.groups);
   let renaming = $state<string | null>(null);
   let dropTarget = $state<string | null>(null);
   let addOpen = $state(false);
@@ -59,11 +60,10 @@
   });
 
   // A shot opens with its groups closed: what moves is at the top.
-  let known: string | null = null;
   $effect(() => {
-    if (session.shotId === known || session.scene.nodes.length === 0) return;
-    known = session.shotId;
-    closed = new Set(session.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id));
+    const shot = session.shotId;
+    if (shot === ui.closed.shot || session.scene.nodes.length === 0) return;
+    ui.closed = { shot, groups: new Set(session.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id)) };
   });
 
   const visible = (node: NodeView) => {
@@ -75,7 +75,7 @@
   function toggle(id: string) {
     const next = new Set(closed);
     if (!next.delete(id)) next.add(id);
-    closed = next;
+    ui.closed = { shot: session.shotId, groups: next };
   }
 
   function rename(node: NodeView, name: string) {

@@ -16,6 +16,8 @@ class Ui {
   steerCamera = $state(false);
   /** Counts requests to fit the view. */
   fit = $state(0);
+  /** Groups that are closed in the list of objects, and of which shot. */
+  closed = $state.raw<{ shot: string | null; groups: ReadonlySet<string> }>({ shot: null, groups: new Set() });
   /** Channels whose lane is open. */
   lanes = $state.raw<ReadonlySet<string>>(new Set());
 
