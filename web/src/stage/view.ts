@@ -4,6 +4,7 @@ import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import { addressOf, type NodeView, type SceneView, type ShownFrame } from '../engine/engine';
 import { marker } from './markers';
+import { SmallPictures } from './smallPictures';
 import { SkyDome } from './sky';
 
 CameraControls.install({ THREE });
@@ -75,6 +76,7 @@ export class StageView {
   /** Without a graphics card: fewer pixels while something moves, and no reflections of the sky. */
   private readonly lean: boolean;
   private readonly hemisphere = new THREE.HemisphereLight(0xffffff, 0xffffff, 0);
+  private small: SmallPictures | null = null;
   private settle = 0;
   private ratio = 1;
   /** The camera looked through, or null for the free view. */
@@ -177,6 +179,15 @@ export class StageView {
 
   /** Shows the frame that the engine has evaluated. */
   update() {
+    if (!this.evaluated || !this.shown) return;
+    this.take();
+    this.sharpen();
+    this.outline();
+    this.request();
+  }
+
+  /** Puts everything where the evaluated frame has it. */
+  private take() {
     const { evaluated, shown } = this;
     if (!evaluated || !shown) return;
     for (const node of shown.nodes) {
@@ -190,10 +201,7 @@ export class StageView {
     }
     for (const [id, material] of this.materials) this.paint(id, material);
     this.renderer.shadowMap.needsUpdate = true;
-    this.sharpen();
     this.light();
-    this.outline();
-    this.request();
   }
 
   setSelection(ids: string[]) {
@@ -250,44 +258,26 @@ export class StageView {
     this.request();
   }
 
-  /**
-   * Small pictures of frames, without helpers, for as long as the time given allows (one at the least).
-   * They are drawn in a corner of the canvas; what the stage shows is drawn again before anyone can see that.
-   */
+  /** Small pictures of frames, without helpers, for as long as the time given allows (one at the least). */
   thumbnails(evaluate: (frame: number) => void, frames: number[], shown: number, width: number, height: number) {
+    this.small ??= new SmallPictures(this.renderer, width, height);
     const made: string[] = [];
-    // The size of the canvas must not change on the way.
-    this.sharpen();
-    const { width: w, height: h } = this.canvas;
-    const part = this.frameOf(w, h, width / height);
-    // The whole view, so small that the frame in it has the size wanted.
-    const scale = width / part.width;
-    const [small, low] = [Math.ceil(w * scale), Math.ceil(h * scale)];
-    const canvas = document.createElement('canvas');
-    [canvas.width, canvas.height] = [width, height];
-    const context = canvas.getContext('2d')!;
     const start = performance.now();
-    this.renderer.setViewport(0, 0, small / this.ratio, low / this.ratio);
     for (const frame of frames) {
       evaluate(frame);
-      this.update();
-      this.draw(false);
-      // The corner of the viewport is at the bottom.
-      const [x, y] = [part.x * scale, h - low + part.y * scale];
-      context.drawImage(this.canvas, x, y, width, height, 0, 0, width, height);
-      made.push(canvas.toDataURL('image/jpeg', 0.8));
+      this.take();
+      const camera = this.camera(width, height, 1);
+      this.compose(camera, false, () => made.push(this.small!.take(this.scene, camera)));
       if (performance.now() - start > 60) break;
     }
-    this.renderer.setViewport(0, 0, w / this.ratio, h / this.ratio);
+    // The stage itself has not been drawn: it only has to stand as it did.
     evaluate(shown);
-    this.update();
-    this.draw(true);
+    this.take();
     return made;
   }
 
   /** The part of the view that is rendered, in the pixels given: all of the frame fits in. */
-  frameOf(width: number, height: number, aspect: number) {
-    const margin = 0.94;
+  frameOf(width: number, height: number, aspect: number, margin = 0.94) {
     let w = width * margin;
     let h = w / aspect;
     if (h > height * margin) {
@@ -329,7 +319,7 @@ export class StageView {
       this.requested = 0;
       const moving = this.controls.update(this.delta());
       if (moving && this.steering) this.reportSteering(false);
-      this.draw(true);
+      this.draw();
       if (moving) this.request();
     });
   }
@@ -609,9 +599,13 @@ export class StageView {
     this.events.place(ids, worlds, commit);
   }
 
-  private camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
+  /** The camera for a view of this size; with a margin of 1 what is rendered fills it. */
+  private camera(
+    width = this.canvas.clientWidth,
+    height = this.canvas.clientHeight,
+    margin = 0.94,
+  ): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     const node = this.cameraId ? this.node(this.cameraId) : undefined;
-    const { clientWidth: width, clientHeight: height } = this.canvas;
     const aspect = width / Math.max(1, height);
     if (!node || !this.shown) {
       if (this.free.aspect !== aspect) {
@@ -621,7 +615,7 @@ export class StageView {
       return this.free;
     }
     // The rendered frame keeps its field of view; the view around it sees more.
-    const frame = this.frameOf(width, height, this.shown.width / this.shown.height);
+    const frame = this.frameOf(width, height, this.shown.width / this.shown.height, margin);
     const more = height / frame.height;
     const isParallel = node.data.projection === 'orthographic';
     const camera = isParallel ? this.parallel : this.through;
@@ -645,22 +639,28 @@ export class StageView {
     return camera;
   }
 
-  private draw(helpers: boolean) {
+  private draw() {
     if (!this.shown || this.canvas.clientWidth === 0) return;
     const camera = this.camera();
     this.gizmo.camera = camera;
+    if (!this.gizmo.dragging) this.controls.enabled = !this.cameraId || this.steer;
+    this.compose(camera, true, () => this.renderer.render(this.scene, camera));
+    if (this.drawn++ === 0) performance.mark('stage drawn');
+  }
+
+  /** Shows or hides what is not part of the picture, and draws. */
+  private compose(camera: THREE.Camera, helpers: boolean, render: () => void) {
     this.helpers.visible = this.trail.visible = helpers;
-    const gizmoShown = this.gizmo.getHelper().visible;
-    this.gizmo.getHelper().visible = gizmoShown && helpers;
+    const gizmo = this.gizmo.getHelper();
+    const gizmoShown = gizmo.visible;
+    gizmo.visible = gizmoShown && helpers;
     for (const [id, item] of this.items) {
       for (const child of item.object.children)
         if (child.userData.marker) child.visible = helpers && this.markers && id !== this.cameraId;
     }
     this.sky.mesh.position.copy(camera.position);
-    if (!this.gizmo.dragging) this.controls.enabled = !this.cameraId || this.steer;
-    this.renderer.render(this.scene, camera);
-    this.gizmo.getHelper().visible = gizmoShown;
-    if (this.drawn++ === 0) performance.mark('stage drawn');
+    render();
+    gizmo.visible = gizmoShown;
   }
 
   /** Puts the free camera where the camera looked through stands, so that moving the view moves it. */
