@@ -184,6 +184,19 @@ public class CurveTests
         Assert.Equal(0.05, curve.Evaluate(10.5), 12);
     }
 
+    [Theory]
+    [InlineData(ExtrapolationKind.Hold)]
+    [InlineData(ExtrapolationKind.Linear)]
+    [InlineData(ExtrapolationKind.Loop)]
+    [InlineData(ExtrapolationKind.LoopOffset)]
+    [InlineData(ExtrapolationKind.PingPong)]
+    public void A_frame_that_is_no_number_gives_a_number_all_the_same(ExtrapolationKind kind)
+    {
+        var curve = new Curve([new Key(0, 1, Segment.Linear), new Key(10, 3)], new(kind), new(kind));
+        Assert.Equal((1, 1, 3), (curve.Evaluate(double.NaN), curve.Evaluate(double.NegativeInfinity), curve.Evaluate(double.PositiveInfinity)));
+        Assert.True(double.IsFinite(curve.Evaluate(-1e300)) && double.IsFinite(curve.Evaluate(1e300)));
+    }
+
     [Fact]
     public void Going_straight_on_keeps_the_slope_of_the_end()
     {

@@ -73,7 +73,10 @@ public class LightTests
     {
         Node Roof(double opacity, bool seen) => new MeshNode
         {
-            Id = "roof", Name = "Roof", Shape = new PlaneShape(1, 1), Material = "m",
+            Id = "roof",
+            Name = "Roof",
+            Shape = new PlaneShape(1, 1),
+            Material = "m",
             // Beside the way of the eye, on the way of the light.
             Channels = Channels(("transform.translate.x", 1.5), ("transform.translate.y", 1.5), ("visible", seen ? 1 : 0)),
         };
@@ -227,7 +230,10 @@ public class LightTests
     {
         Node Ball(double scale) => new MeshNode
         {
-            Id = "b", Name = "B", Shape = new SphereShape(0.5), Material = "m",
+            Id = "b",
+            Name = "B",
+            Shape = new SphereShape(0.5),
+            Material = "m",
             Channels = Channels(("transform.translate.y", 1), ("transform.scale.x", scale)),
         };
         var plain = Middle(Over(Matt(0.5), Lamp(2.9), Ball(1)));

@@ -69,7 +69,7 @@ public sealed class CurveEvaluator
         }
     }
 
-    /// <summary>The value at a frame. Not-a-number gives the first value.</summary>
+    /// <summary>The value at a frame. Not-a-number gives the first value, infinity that of its end.</summary>
     public double Evaluate(double frame)
     {
         if (frame >= _first && frame < _last)
@@ -241,13 +241,13 @@ public sealed class CurveEvaluator
     private double After(double frame)
     {
         var kind = _after.Kind;
-        if (kind == ExtrapolationKind.Linear)
-        {
-            return _lastValue + _slopeAfter * (frame - _last);
-        }
         if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
         {
             return _lastValue;
+        }
+        if (kind == ExtrapolationKind.Linear)
+        {
+            return _lastValue + _slopeAfter * (frame - _last);
         }
         // Pass 0 is the keys themselves, pass 1 the first repetition.
         var pass = Math.Floor((frame - _first) / _period);
@@ -261,13 +261,13 @@ public sealed class CurveEvaluator
     private double Before(double frame)
     {
         var kind = _before.Kind;
-        if (kind == ExtrapolationKind.Linear)
-        {
-            return _firstValue + _slopeBefore * (frame - _first);
-        }
         if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
         {
             return _firstValue;
+        }
+        if (kind == ExtrapolationKind.Linear)
+        {
+            return _firstValue + _slopeBefore * (frame - _first);
         }
         if (_before.Count > 0 && frame <= _first - _before.Count * _period)
         {

@@ -16,7 +16,7 @@ public sealed record ShotSample(double Frame, IReadOnlyList<SampledNode> Nodes, 
             state.World[i].CopyTo(world);
             var path = compiled.Shot.PathOf(node);
             nodes.Add(new(path, node.Name, state.Visible[i], world));
-            if (withMeshes && state.Mesh(i) is { } mesh)
+            if (withMeshes && state.Visible[i] && state.Mesh(i) is { } mesh)
             {
                 var positions = new double[mesh.Positions.Length];
                 for (var v = 0; v < positions.Length; v += 3)
