@@ -514,8 +514,8 @@ test('the engine in the browser and on the server give the same bits', async ({ 
       return s.scene.nodes.map((n: any) => Array.from(s.engine.matrices.slice(16 * n.index, 16 * n.index + 16)));
     }, frame);
     native.nodes.forEach((n: { path: string; world: number[] }, i: number) => {
-      // What goes to the graphics card is rounded to 32 bits, on both sides the same.
-      expect(browser[i], `${n.path} on frame ${frame}`).toEqual(n.world.map(Math.fround).map((v) => v + 0));
+      // What goes to the graphics card is rounded to 32 bits, on both sides the same; even the signs of zeros are.
+      expect(browser[i], `${n.path} on frame ${frame}`).toEqual(n.world.map(Math.fround));
     });
   }
 });
