@@ -1,54 +1,29 @@
 // The animation's rules live in C#, compiled to WebAssembly. This file only carries words and numbers across.
 import type { OpeningView } from '../api/client';
+import type { components } from '../generated/api';
 import type { JournalEntrySchema } from '../generated/formats';
 
 export type JournalEntry = JournalEntrySchema.JournalEntry;
 export type Edit = Extract<JournalEntry, { kind: 'edit' }>['edit'];
 
-export type Family = 'move' | 'turn' | 'scale' | 'shape' | 'look';
+type Schemas = components['schemas'];
+type WireScene = Schemas['SceneView'];
 
-export interface NodeView {
-  id: string;
-  name: string;
-  parent: string | null;
+export type Family = Schemas['ChannelFamily'];
+
+/** A node as panels show it; its data is what the shot file has of it. */
+export type NodeView = Omit<Schemas['NodeView'], 'kind' | 'data'> & {
   kind: 'group' | 'mesh' | 'camera' | 'sun' | 'lamp';
-  index: number;
-  locked: boolean;
   data: Record<string, unknown>;
-}
+};
 
-export interface ChannelView {
-  index: number;
-  owner: string;
-  path: string;
-  label: string;
-  family: Family;
-  unit: string;
-  default: number;
-  min: number | null;
-  max: number | null;
-  step: number;
-  stepped: boolean;
-  keys: number[];
-}
+/** A channel with its place among the values of a frame and the frames of its keys. */
+export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; keys: number[] };
 
-export interface SceneView {
-  name: string;
-  rate: number;
-  rateNumerator: number;
-  rateDenominator: number;
-  first: number;
-  last: number;
-  playFirst: number;
-  playLast: number;
-  hasPlayRange: boolean;
-  width: number;
-  height: number;
-  camera: string | null;
+export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys'> & {
   nodes: NodeView[];
-  materials: { id: string; name: string }[];
   channels: ChannelView[];
-}
+};
 
 export type Ease = { ease: string; direction?: string; overshoot?: number; amplitude?: number; period?: number };
 export type Segment = 'bezier' | 'linear' | 'hold' | Ease;
@@ -143,13 +118,6 @@ interface Bridge {
   CopyKeys(keys: Json): Json;
 }
 
-type Spec = Omit<ChannelView, 'index' | 'owner' | 'keys'>;
-type WireScene = Omit<SceneView, 'channels'> & {
-  specs: Spec[][];
-  owners: { id: string; first: number; specs: number }[];
-  keys: Record<string, number[]>;
-};
-
 const none: number[] = [];
 const nothing = new Uint8Array();
 
@@ -163,7 +131,7 @@ function unfold({ specs, owners, keys, ...scene }: WireScene): SceneView {
       keys: keys[`${owner.id}/${spec.path}`] ?? none,
     })),
   );
-  return { ...scene, channels };
+  return { ...scene, nodes: scene.nodes as NodeView[], channels };
 }
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
@@ -204,7 +172,7 @@ export class Opening implements ShownFrame {
   private readonly meshes: Map<number, OpeningView['meshes'][number]>;
 
   constructor(view: OpeningView) {
-    this.scene = unfold(view.scene as unknown as WireScene);
+    this.scene = unfold(view.scene);
     this.revision = view.revision;
     this.matrices = new Float32Array(decode(view.matrices));
     this.seen = new Uint8Array(decode(view.seen));
