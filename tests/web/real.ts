@@ -44,7 +44,7 @@ vi.stubGlobal(
   },
 );
 
-vi.mock('@microsoft/signalr', () => {
+vi.mock('@microsoft/signalr', async () => {
   const hub = {
     state: 'Connected',
     start: async () => undefined,
@@ -53,18 +53,7 @@ vi.mock('@microsoft/signalr', () => {
     off: () => undefined,
     onreconnected: () => undefined,
   };
-  const builder = {
-    withUrl: () => builder,
-    withAutomaticReconnect: () => builder,
-    configureLogging: () => builder,
-    build: () => hub,
-  };
-  return {
-    HubConnectionBuilder: function () {
-      return builder;
-    },
-    LogLevel: { None: 6 },
-  };
+  return (await import('./hub')).liveWith(hub);
 });
 
 let exports: Promise<unknown> | null = null;

@@ -49,7 +49,7 @@ vi.mock('../../web/src/api/client', () => {
   };
 });
 
-vi.mock('@microsoft/signalr', () => {
+vi.mock('@microsoft/signalr', async () => {
   const hub = {
     state: 'Disconnected',
     start: async () => void (hub.state = 'Connected'),
@@ -58,19 +58,7 @@ vi.mock('@microsoft/signalr', () => {
     off: (name: string) => void server.heard.delete(name),
     onreconnected: () => undefined,
   };
-  const builder = {
-    withUrl: () => builder,
-    withAutomaticReconnect: () => builder,
-    configureLogging: () => builder,
-    build: () => hub,
-  };
-  // Returned from a constructor, an object takes the place of what was made.
-  return {
-    HubConnectionBuilder: function () {
-      return builder;
-    },
-    LogLevel: { None: 6 },
-  };
+  return (await import('./hub')).liveWith(hub);
 });
 
 /** An engine that keeps texts in a list, and refuses one of them. */

@@ -34,7 +34,7 @@
     { id: 'deliver', label: 'Deliver', hint: 'test, render, review' },
   ];
   const saved = $derived(
-    !session.ready
+    !session.ready && !problem
       ? 'Starting…'
       : session.saveState === 'saved'
         ? 'Saved'
@@ -80,7 +80,7 @@
 <div
   class="relative flex h-full flex-col bg-base-100 text-base-content"
   role="presentation"
-  inert={!session.ready}
+  inert={!session.ready && !problem}
   ondragover={(e) => {
     if (e.dataTransfer?.types.includes('Files')) {
       e.preventDefault();

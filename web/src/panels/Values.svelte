@@ -4,6 +4,7 @@
   import Plus from '@lucide/svelte/icons/plus';
   import X from '@lucide/svelte/icons/x';
   import type { ChannelView, Edit, Family } from '../engine/engine';
+  import { freeName } from '../state/creation';
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';
   import ColourRow from './ColourRow.svelte';
@@ -64,10 +65,8 @@
   }
 
   function newSurface(like?: string) {
-    const taken = new Set(session.scene.materials.map((m) => m.name));
-    const wanted = (like && material?.name) || node!.name;
-    let name = wanted;
-    for (let i = 2; taken.has(name); i++) name = `${wanted.replace(/ \d+$/, '')} ${i}`;
+    const names = session.scene.materials.map((m) => m.name);
+    const name = freeName((like && material?.name) || node!.name, names);
     const id = `look-${crypto.randomUUID().slice(0, 8)}`;
     session.commit({
       kind: 'batch',

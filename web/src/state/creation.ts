@@ -27,14 +27,24 @@ const heights: Partial<Record<NewKind, number>> = {
   sun: 4,
 };
 
+/** The wanted name, or it with the first free number behind it. */
+export function freeName(wanted: string, taken: Iterable<string>): string {
+  const names = new Set(taken);
+  let name = wanted;
+  for (let i = 2; names.has(name); i++) name = `${wanted.replace(/ \d+$/, '')} ${i}`;
+  return name;
+}
+
 export function newNode(kind: NewKind) {
   const parent =
     session.selectedNodes.length === 1 && session.selectedNodes[0].kind === 'group'
       ? session.selectedNodes[0].id
       : null;
-  const siblings = new Set(session.scene.nodes.filter((n) => n.parent === parent).map((n) => n.name));
-  let name = names[kind];
-  for (let i = 2; siblings.has(name); i++) name = `${names[kind]} ${i}`;
+  const siblings = session.scene.nodes.filter((n) => n.parent === parent);
+  const name = freeName(
+    names[kind],
+    siblings.map((n) => n.name),
+  );
   const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;
   const isMesh = ['box', 'sphere', 'cylinder', 'torus', 'plane'].includes(kind);
   const material = isMesh ? `look-${crypto.randomUUID().slice(0, 8)}` : undefined;
@@ -50,9 +60,10 @@ export function newNode(kind: NewKind) {
     ...(isMesh ? { shape: { kind }, material } : {}),
     channels,
   };
-  const looks = new Set(session.scene.materials.map((m) => m.name));
-  let look = name;
-  for (let i = 2; looks.has(look); i++) look = `${name} ${i}`;
+  const look = freeName(
+    name,
+    session.scene.materials.map((m) => m.name),
+  );
   const materials = isMesh ? [{ id: material, name: look }] : undefined;
   if (session.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit)) session.select([id]);
 }
