@@ -34,7 +34,7 @@ static int Print(string name, double value)
 // Evaluations a second of a curve with free handles on every key, at the frames of a long play: one by one, and as a run.
 static int Curves(string file)
 {
-    var curve = ShotJson.Read<Curve>(File.ReadAllText(file), "curve").Compiled();
+    var curve = ShotJson.Read<Curve>(File.ReadAllText(file), "curve").Compile();
     const int count = 1_000_000;
     var (single, run) = (new List<double>(), new List<double>());
     var values = new double[count];
@@ -65,7 +65,7 @@ static int RandomAccess()
     {
         var frame = 0.0;
         var curve = new Curve([.. Enumerable.Range(0, keys).Select(_ => new Key(frame += 1 + random.NextDouble() * 9, random.NextDouble() * 10,
-            Segment.Bezier, new FreeHandle(-0.4, 0.3), new FreeHandle(0.3, 0.2)))]).Compiled();
+            Segment.Bezier, new FreeHandle(-0.4, 0.3), new FreeHandle(0.3, 0.2)))]).Compile();
         return (curve, [.. Enumerable.Range(0, 1 << 17).Select(_ => random.NextDouble() * frame)]);
     }
     var (few, many) = (Make(10), Make(100_000));

@@ -20,7 +20,7 @@ try
     }
     return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
 }
-catch (Exception e) when (e is Refusal or IOException or UnauthorizedAccessException or OperationCanceledException)
+catch (Exception e) when (e is Refusal or Microsoft.Data.Sqlite.SqliteException or IOException or UnauthorizedAccessException or OperationCanceledException)
 {
     await Console.Error.WriteLineAsync(e.Message.ReplaceLineEndings(" "));
     return 1;

@@ -3,7 +3,6 @@ using System.Text.Json.Serialization;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Engine;
 
@@ -11,6 +10,12 @@ namespace Bradymotus.Engine;
 /// <param name="Refusal">Why not; null when it was made.</param>
 /// <param name="Entry">The line of the journal, to be sent on.</param>
 internal sealed record Outcome(string? Refusal = null, JsonElement? Entry = null);
+
+/// <summary>What is left to be sent after lines of others were put in.</summary>
+/// <param name="Refusal">Why the shot has to be opened again; null when it went well.</param>
+/// <param name="Pending">This window's lines, as they have to be sent now.</param>
+/// <param name="Dropped">How many no longer fit.</param>
+internal sealed record Merged(string? Refusal, JsonElement Pending, int Dropped);
 
 /// <summary>A curve ready for drawing: absolute control points, sampled easings.</summary>
 internal sealed record CurveView(KeyView[] Keys, Extrapolation Before, Extrapolation After);
@@ -21,20 +26,27 @@ internal sealed record KeyView(
     double Frame, double Value, Segment Segment, Handle InKind, Handle OutKind, bool Joined, double[] In, double[] Out, double[]? Samples);
 
 /// <summary>What is different since the page last asked.</summary>
-/// <param name="Structure">Objects, materials or the shot itself: everything has to be read again.</param>
+/// <param name="Structure">Objects came or went, or have other channels or another parent: everything has to be read again.</param>
+/// <param name="Nodes">Where the structure is the same, the nodes that are different in something but their channels.</param>
 /// <param name="Keys">The channels whose curves are different, with the frames of their keys.</param>
-internal sealed record ChangesView(bool Structure, Dictionary<string, double[]> Keys);
+internal sealed record ChangesView(bool Structure, NodeView[] Nodes, Dictionary<string, double[]> Keys);
 
-internal sealed record HistoryView(int Revision, int Content, int? Undo, string? UndoLabel, int? Redo, string? RedoLabel, StepView[] Steps);
+/// <param name="Steps">Those after the revision that was asked for.</param>
+internal sealed record HistoryView(int Revision, int Content, string? UndoLabel, string? RedoLabel, StepView[] Steps);
 
 internal sealed record StepView(int Revision, int Content, string Label);
 
+/// <summary>Values that were set on a frame and not keyed before it was left.</summary>
+internal sealed record LeftView(double Frame, int Count);
+
 [JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase)]
 [JsonSerializable(typeof(Outcome))]
+[JsonSerializable(typeof(Merged))]
 [JsonSerializable(typeof(SceneView))]
 [JsonSerializable(typeof(CurveView))]
 [JsonSerializable(typeof(ChangesView))]
 [JsonSerializable(typeof(HistoryView))]
+[JsonSerializable(typeof(LeftView))]
 [JsonSerializable(typeof(ChannelValue[]))]
 [JsonSerializable(typeof(double[]))]
 [JsonSerializable(typeof(string[]))]

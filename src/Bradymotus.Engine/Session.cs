@@ -1,14 +1,15 @@
 using System.Collections.Immutable;
-using System.Text.Json;
 using Bradymotus.Core;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Serialization;
 
 namespace Bradymotus.Engine;
+
+/// <summary>A frame that is evaluated, with its buffers.</summary>
+internal sealed record EvaluatedFrame(FrameState State, FrameBuffers Buffers);
 
 /// <summary>
 /// One open shot: its history, what is being tried on top of it while a hand drags, and the evaluated frame.
@@ -16,20 +17,23 @@ namespace Bradymotus.Engine;
 internal sealed class Session
 {
     private readonly Dictionary<ChannelAddress, double> _waiting = [];
-    private CompiledShot _compiled;
-    private FrameState _state;
+    private readonly Dictionary<ChannelAddress, double> _dragged = [];
+    private readonly EvaluatedFrame _main;
+    private EvaluatedFrame? _aside;
+    private (double Frame, List<ChannelValue> Values)? _left;
     private double _frame;
     private bool _stale = true;
     private bool _structureChanged = true;
+    private readonly HashSet<string> _changedNodes = [];
     private readonly HashSet<ChannelAddress> _changedCurves = [];
 
-    internal Session(Shot start, int revision)
+    internal Session(History history)
     {
-        History = new History(start, revision);
-        Shown = start;
-        _compiled = new CompiledShot(start);
-        _state = new FrameState(_compiled);
-        Buffers.Fill(_state);
+        History = history;
+        Shown = history.Current;
+        Compiled = new CompiledShot(Shown);
+        _main = new(new FrameState(Compiled), new FrameBuffers());
+        _main.Buffers.Fill(_main.State);
     }
 
     internal History History { get; private set; }
@@ -37,28 +41,66 @@ internal sealed class Session
     /// <summary>The state that is shown: the newest of the history, or it with a change that is being tried.</summary>
     internal Shot Shown { get; private set; }
 
-    internal CompiledShot Compiled => _compiled;
+    internal CompiledShot Compiled { get; private set; }
 
-    internal FrameState State => _state;
+    /// <summary>The evaluated frame, or the one beside it that small pictures are made of.</summary>
+    internal EvaluatedFrame Frame(bool aside) => aside && _aside is not null ? _aside : _main;
 
-    /// <summary>The evaluated frame.</summary>
-    internal FrameBuffers Buffers { get; } = new();
-
-    internal void Append(JournalEntry entry)
+    internal void Append(JournalEntry entry, bool isForeign)
     {
-        History.Append(entry);
+        History.Append(entry, isForeign);
+        _dragged.Clear();
         Show(History.Current);
     }
 
-    /// <summary>Goes back to a state and a journal after it, as when another window was faster.</summary>
-    internal void Rebase(History history)
+    internal (IReadOnlyList<JournalEntry> Pending, int Dropped) Merge(int confirmed, IReadOnlyList<JournalEntry> missed)
     {
-        History = history;
+        try
+        {
+            return History.Merge(confirmed, missed);
+        }
+        finally
+        {
+            Show(History.Current);
+        }
+    }
+
+    internal (IReadOnlyList<JournalEntry> Pending, int Dropped) Resume(int after, IReadOnlyList<JournalEntry> entries)
+    {
+        var from = Math.Max(after, History.Start);
+        var later = History.Steps.Where(s => s.Revision > from).Select(s => s.Entry).OfType<JournalEntry>().ToList();
+        History.Truncate(from);
+        var lost = 0;
+        foreach (var entry in entries)
+        {
+            try
+            {
+                History.Append(entry);
+            }
+            catch (Refusal)
+            {
+                lost++;
+            }
+        }
+        var (pending, dropped) = Merge(from, later);
+        return (pending, dropped + lost);
+    }
+
+    internal void Drop(int confirmed)
+    {
+        History.Truncate(confirmed);
         Show(History.Current);
     }
 
     /// <summary>Shows what a change would do, without making it.</summary>
-    internal void Try(Edit? edit) => Show(edit is null ? History.Current : edit.Apply(History.Current));
+    internal void Try(Edit? edit)
+    {
+        if (edit is null)
+        {
+            _dragged.Clear();
+        }
+        Show(edit is null ? History.Current : edit.Apply(History.Current));
+    }
 
     internal void Evaluate(double frame)
     {
@@ -68,32 +110,49 @@ internal sealed class Session
         }
         if (frame != _frame)
         {
-            // What was changed and not keyed holds only on its own frame.
-            ForgetWaiting();
+            LeaveWaiting();
         }
         _frame = frame;
-        _state.Evaluate(frame);
-        Buffers.Fill(_state);
+        _main.State.Evaluate(frame);
+        _main.Buffers.Fill(_main.State);
         _stale = false;
+    }
+
+    internal void EvaluateAside(double frame)
+    {
+        _aside ??= new(new FrameState(Compiled), new FrameBuffers());
+        _aside.State.Show(Compiled);
+        _aside.State.Evaluate(frame);
+        _aside.Buffers.Fill(_aside.State);
     }
 
     internal IEnumerable<ChannelAddress> Waiting => _waiting.Keys;
 
-    internal void Wait(IEnumerable<ChannelValue> values)
+    /// <summary>What waited on a frame that was left without keying it.</summary>
+    internal LeftView? Left => _left is var (frame, values) ? new(frame, values.Count) : null;
+
+    /// <param name="set">What was set by hand: what does not wait of it waits no longer.</param>
+    /// <param name="waiting">What waits of it.</param>
+    internal void Wait(IEnumerable<ChannelValue> set, IEnumerable<ChannelValue> waiting)
     {
-        foreach (var (address, value) in values)
+        foreach (var (address, _) in set)
+        {
+            _waiting.Remove(address);
+        }
+        foreach (var (address, value) in waiting)
         {
             _waiting[address] = value;
         }
         Override();
     }
 
-    internal void ForgetWaiting()
+    internal void BringBack()
     {
-        if (_waiting.Count > 0)
+        if (_left is var (frame, values) && frame == _frame)
         {
-            _waiting.Clear();
-            Override();
+            var known = values.Where(v => Compiled.IndexOfChannel(v.Address) >= 0).ToList();
+            Wait(known, known);
+            _left = null;
         }
     }
 
@@ -103,10 +162,12 @@ internal sealed class Session
     /// <summary>What panels have to read again since this was last asked.</summary>
     internal ChangesView TakeChanges()
     {
-        var keys = _changedCurves.ToDictionary(a => a.ToString(), a =>
-            _compiled.IndexOfChannel(a) >= 0 && Shown.Channel(a).Curve is { } curve ? curve.Keys.Select(k => k.Frame).ToArray() : []);
-        var view = new ChangesView(_structureChanged, keys);
+        var keys = _structureChanged ? [] : _changedCurves.ToDictionary(a => a.ToString(), a =>
+            Compiled.IndexOfChannel(a) >= 0 && Shown.Channel(a).Curve is { } curve ? curve.Keys.Select(k => k.Frame).ToArray() : []);
+        NodeView[] nodes = _structureChanged ? [] : [.. _changedNodes.Select(Shown.FindNode).OfType<Node>().Select(n => NodeView.Of(Compiled, n))];
+        var view = new ChangesView(_structureChanged, nodes, keys);
         _structureChanged = false;
+        _changedNodes.Clear();
         _changedCurves.Clear();
         return view;
     }
@@ -120,16 +181,21 @@ internal sealed class Session
         }
         _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length
             || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World }) != after;
-        for (var i = 0; i < after.Nodes.Length && !_structureChanged; i++)
+        for (var i = 0; i < after.Nodes.Length && !_structureChanged && before.Nodes != after.Nodes; i++)
         {
             var (a, b) = (before.Nodes[i], after.Nodes[i]);
-            if (!ReferenceEquals(a, b))
+            if (ReferenceEquals(a, b))
             {
-                _structureChanged = (a with { Channels = b.Channels }) != b;
-                NoteCurves(b.Id, a.Channels, b.Channels);
+                continue;
             }
+            _structureChanged = a.Id != b.Id || a.Parent != b.Parent || !ReferenceEquals(ChannelCatalog.For(a), ChannelCatalog.For(b));
+            if ((a with { Channels = b.Channels }) != b)
+            {
+                _changedNodes.Add(b.Id);
+            }
+            NoteCurves(b.Id, a.Channels, b.Channels);
         }
-        for (var i = 0; i < after.Materials.Length && !_structureChanged; i++)
+        for (var i = 0; i < after.Materials.Length && !_structureChanged && before.Materials != after.Materials; i++)
         {
             var (a, b) = (before.Materials[i], after.Materials[i]);
             if (!ReferenceEquals(a, b))
@@ -164,12 +230,12 @@ internal sealed class Session
         }
         Note(Shown, shot);
         Shown = shot;
-        _compiled = new CompiledShot(shot, _compiled);
-        _state = new FrameState(_compiled, _state);
+        Compiled = new CompiledShot(shot, Compiled);
+        _main.State.Show(Compiled);
         // A value that has been keyed, or whose channel is gone, waits no longer.
         foreach (var address in _waiting.Keys.ToList())
         {
-            if (_compiled.IndexOfChannel(address) < 0 || shot.Channel(address).Curve?.KeyAt(_frame) is not null)
+            if (Compiled.IndexOfChannel(address) < 0 || shot.Channel(address).Curve?.KeyAt(_frame) is not null)
             {
                 _waiting.Remove(address);
             }
@@ -179,21 +245,48 @@ internal sealed class Session
 
     private void Override()
     {
-        _state.ClearOverrides();
+        _main.State.ClearOverrides();
         foreach (var (address, value) in _waiting)
         {
-            _state.Override(_compiled.IndexOfChannel(address), value);
+            _main.State.Override(Compiled.IndexOfChannel(address), value);
         }
         _stale = true;
     }
 
+    /// <summary>What was changed and not keyed holds only on its own frame.</summary>
+    private void LeaveWaiting()
+    {
+        if (_waiting.Count > 0)
+        {
+            _left = (_frame, [.. _waiting.Select(w => new ChannelValue(w.Key, w.Value))]);
+            _waiting.Clear();
+            Override();
+        }
+    }
+
+    internal double[] Sample(ChannelAddress address, double first, double step, int count)
+    {
+        var values = new double[count];
+        var channel = Shown.Channel(address);
+        if (channel.Curve is { } curve)
+        {
+            curve.Compile().Sample(first, step, values);
+        }
+        else
+        {
+            Array.Fill(values, channel.Value);
+        }
+        return values;
+    }
+
     internal CurveView? CurveOf(ChannelAddress address)
     {
-        if (Shown.Channel(address).Curve is not { } curve)
+        if (Compiled.IndexOfChannel(address) < 0 || Shown.Channel(address).Curve is not { } curve)
         {
             return null;
         }
         var keys = new KeyView[curve.Keys.Length];
+        CurveEvaluator? evaluator = null;
         for (var i = 0; i < keys.Length; i++)
         {
             var k = curve.Keys[i];
@@ -204,7 +297,7 @@ internal sealed class Session
             {
                 samples = new double[49];
                 var step = (curve.Keys[i + 1].Frame - k.Frame) / (samples.Length - 1);
-                curve.Compiled().Sample(k.Frame, step, samples);
+                (evaluator ??= curve.Compile()).Sample(k.Frame, step, samples);
                 samples[^1] = curve.Keys[i + 1].Value;
             }
             keys[i] = new(k.Frame, k.Value, k.Segment, k.In, k.Out, k.Joined, [inFrames, inValue], [outFrames, outValue], samples);
@@ -216,16 +309,38 @@ internal sealed class Session
     internal (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Pose(IReadOnlyList<ChannelValue> values, bool autoKey) =>
         Posing.Set(History.Current, values, _frame, autoKey);
 
-    /// <summary>The channel values with which nodes stand where a hand has put them.</summary>
+    /// <summary>
+    /// The channel values with which nodes stand where a hand has put them. While a hand drags, rotations go on from where
+    /// the last step had them, so that many turns add up.
+    /// </summary>
     internal List<ChannelValue> Place(string[] ids, double[] worlds)
     {
-        Evaluate(_frame);
         var changes = new List<ChannelValue>();
         for (var i = 0; i < ids.Length; i++)
         {
             var node = Shown.Node(ids[i]);
-            var parent = node.Parent is null ? Affine.Identity : _state.World[_compiled.IndexOfNode(node.Parent)];
-            changes.AddRange(Posing.ToLocal(node, parent, Affine.From(worlds.AsSpan(16 * i, 16)), path => Value(new(node.Id, path))));
+            var parent = node.Parent is null ? Affine.Identity : _main.State.World[Compiled.IndexOfNode(node.Parent)];
+            double Now(string path)
+            {
+                ChannelAddress address = new(node.Id, path);
+                return History.Current.Channel(address).Evaluate(_frame);
+            }
+            double Near(string path) => _dragged.TryGetValue(new(node.Id, path), out var dragged) ? dragged
+                : _waiting.TryGetValue(new(node.Id, path), out var waiting) ? waiting : Now(path);
+            var own = Posing.ToLocal(node, parent, Affine.From(worlds.AsSpan(16 * i, 16)), Now, Near);
+            changes.AddRange(own);
+            // What waited and is back where the curve has it is said too, so that it waits no longer.
+            foreach (var address in _waiting.Keys.Where(a => a.Owner == node.Id && a.Path.StartsWith("transform.", StringComparison.Ordinal) && !a.Path.StartsWith("transform.pivot", StringComparison.Ordinal)))
+            {
+                if (own.All(c => c.Address != address))
+                {
+                    changes.Add(new(address, Now(address.Path)));
+                }
+            }
+        }
+        foreach (var (address, value) in changes)
+        {
+            _dragged[address] = value;
         }
         return changes;
     }
@@ -237,22 +352,6 @@ internal sealed class Session
     /// <summary>Holds the pose before, or keys this one where there is none before.</summary>
     internal Edit Hold(IReadOnlyList<ChannelAddress> channels) =>
         channels.Any(a => Shown.Channel(a).Curve is { } curve && curve.Keys[0].Frame < _frame) ? new HoldUntil(_frame, channels) : KeyNow(channels);
-
-    /// <summary>The way of a node's pivot over whole frames: x, y, z each.</summary>
-    internal float[] Path(string id, int first, int last)
-    {
-        var node = Shown.Node(id);
-        var points = new float[3 * Math.Max(0, last - first + 1)];
-        for (var frame = first; frame <= last; frame++)
-        {
-            var world = _compiled.WorldAt(id, frame);
-            double Pivot(string axis) => Shown.Channel(new(id, "transform.pivot." + axis)).Evaluate(frame);
-            var p = world.Point(new(Pivot("x"), Pivot("y"), Pivot("z")));
-            var at = 3 * (frame - first);
-            (points[at], points[at + 1], points[at + 2]) = ((float)p.X, (float)p.Y, (float)p.Z);
-        }
-        return points;
-    }
 
     internal ImmutableArray<ChannelKeys> Copy(IEnumerable<KeyAddress> keys) =>
         [.. keys.GroupBy(k => k.Address).Select(g =>

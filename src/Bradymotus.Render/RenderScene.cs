@@ -45,10 +45,10 @@ public sealed class RenderScene
             {
                 case MeshNode mesh:
                     var surface = mesh.Material is null ? Surface.Grey : surfaces[mesh.Material];
-                    if (surface.Opacity > 0 && world.Determinant != 0)
+                    var matrix = ToMatrix(world);
+                    if (surface.Opacity > 0 && HasWayBack(matrix))
                     {
                         var bent = state.Mesh(i)!;
-                        var matrix = ToMatrix(world);
                         meshes.Add((TreeOf(bent), matrix));
                         _instances.Add(new Instance(bent, matrix, world.Determinant < 0, surface));
                     }
@@ -152,6 +152,15 @@ public sealed class RenderScene
     }
 
     internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
+
+    /// <summary>Whether rays can be brought into the space of a node and back: it is not flat, and neither so small nor so large that numbers fail.</summary>
+    private static bool HasWayBack(in Matrix4x4 toWorld)
+    {
+        static bool IsFinite(in Matrix4x4 m) => float.IsFinite(
+            Math.Abs(m.M11) + Math.Abs(m.M12) + Math.Abs(m.M13) + Math.Abs(m.M21) + Math.Abs(m.M22) + Math.Abs(m.M23)
+            + Math.Abs(m.M31) + Math.Abs(m.M32) + Math.Abs(m.M33) + Math.Abs(m.M41) + Math.Abs(m.M42) + Math.Abs(m.M43));
+        return IsFinite(toWorld) && Matrix4x4.Invert(toWorld, out var inverse) && IsFinite(inverse);
+    }
 
     private static TriangleMesh TreeOf(MeshState mesh)
     {

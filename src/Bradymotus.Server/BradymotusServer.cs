@@ -6,15 +6,18 @@ using Bradymotus.Server.Live;
 using Bradymotus.Server.Rendering;
 using Bradymotus.Server.Store;
 using Hangfire;
+using Hangfire.AspNetCore;
 using Hangfire.InMemory;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.StaticFiles;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.FileProviders;
+using Microsoft.Net.Http.Headers;
 using Serilog;
 using Serilog.Events;
 
@@ -35,6 +38,19 @@ public static class BradymotusServer
     public static async Task<WebApplication> BuildAsync(ServerOptions options, CancellationToken cancel = default)
     {
         var folder = new DataFolder(options.Data);
+        try
+        {
+            return await BuildAsync(options, folder, cancel);
+        }
+        catch
+        {
+            folder.Dispose();
+            throw;
+        }
+    }
+
+    private static async Task<WebApplication> BuildAsync(ServerOptions options, DataFolder folder, CancellationToken cancel)
+    {
         var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { ContentRootPath = folder.Root });
         builder.WebHost.ConfigureKestrel(k =>
         {
@@ -46,7 +62,8 @@ public static class BradymotusServer
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
             .MinimumLevel.Override("Hangfire", LogEventLevel.Warning)
             .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}", formatProvider: null));
-        builder.Services.AddSingleton(folder);
+        // By a factory, so that the folder is let go of with the server.
+        builder.Services.AddSingleton(_ => folder);
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddDbContextFactory<StoreContext>(o => StoreContext.Configure(o, folder.Database));
         builder.Services.AddSingleton<ShotLibrary>();
@@ -54,7 +71,12 @@ public static class BradymotusServer
         builder.Services.AddSingleton<Announcer>();
         builder.Services.AddSingleton<RenderQueue>();
         builder.Services.AddSingleton<Film>();
-        builder.Services.AddHangfire(h => h.UseInMemoryStorage(new InMemoryStorageOptions { MaxExpirationTime = TimeSpan.FromHours(1) }));
+        builder.Services.AddHybridCache(c => c.DefaultEntryOptions = new() { LocalCacheExpiration = TimeSpan.FromMinutes(30), Expiration = TimeSpan.FromMinutes(30) });
+        builder.Services.AddMemoryCache(m => m.SizeLimit = 64 << 20);
+        // The package keeps these two for the whole process otherwise, and a second server in it would take the jobs of the first.
+        builder.Services.AddSingleton<JobStorage>(_ => new InMemoryStorage(new InMemoryStorageOptions { MaxExpirationTime = TimeSpan.FromHours(1) }));
+        builder.Services.AddSingleton<JobActivator>(s => new AspNetCoreJobActivator(s.GetRequiredService<IServiceScopeFactory>()));
+        builder.Services.AddHangfire(_ => { });
         // One sequence at a time: each uses every processor.
         builder.Services.AddHangfireServer(h =>
         {
@@ -78,6 +100,7 @@ public static class BradymotusServer
         // A refusal is an answer, not a fault: the log is kept for faults.
         app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = AnswerAsync, SuppressDiagnosticsCallback = c => c.Exception is Refusal or NotFoundException or BadHttpRequestException });
         app.Use(RefuseStrangersAsync);
+        app.Use(Protect);
         if (options.Web is not null)
         {
             ServeInterface(app, options.Web);
@@ -88,13 +111,41 @@ public static class BradymotusServer
         app.MapRenders();
         app.MapHub<LiveHub>("/live");
 
-        await using (var db = await app.Services.GetRequiredService<IDbContextFactory<StoreContext>>().CreateDbContextAsync(cancel))
-        {
-            await db.Database.MigrateAsync(cancel);
-        }
+        _ = app.Services.GetRequiredService<DataFolder>();
+        await MigrateAsync(app, folder, cancel);
         app.Lifetime.ApplicationStarted.Register(() => app.Services.GetRequiredService<RenderQueue>().ResumeUnfinishedAsync(CancellationToken.None).GetAwaiter().GetResult());
         return app;
     }
+
+    private static async Task MigrateAsync(WebApplication app, DataFolder folder, CancellationToken cancel)
+    {
+        try
+        {
+            await using var db = await app.Services.GetRequiredService<IDbContextFactory<StoreContext>>().CreateDbContextAsync(cancel);
+            // The folder's lock is ours, so a lock that stands in the database is that of a start that was killed, and would be waited for without end.
+            await db.Database.OpenConnectionAsync(cancel);
+            await using (var command = db.Database.GetDbConnection().CreateCommand())
+            {
+                command.CommandText = "DROP TABLE IF EXISTS __EFMigrationsLock";
+                await command.ExecuteNonQueryAsync(cancel);
+            }
+            await db.Database.MigrateAsync(cancel);
+        }
+        catch (Exception e) when (DiskFault(e) is { } fault)
+        {
+            throw new Refusal($"The database in {folder.Root} cannot be used: {fault}", e);
+        }
+    }
+
+    /// <summary>What is wrong where the database could not be written or read, as a sentence; null for everything else.</summary>
+    private static string? DiskFault(Exception? e) => (e as SqliteException ?? e?.InnerException as SqliteException)?.SqliteErrorCode switch
+    {
+        13 => "the disk is full: make room there and try again. Nothing was lost.",
+        8 or 14 => "it cannot be written: check the rights on the folder and try again. Nothing was lost.",
+        10 => "reading or writing the disk failed: make room there, check it, and try again. Nothing was lost.",
+        11 or 26 => "its file is damaged: put a copy of bradymotus.db back in its place.",
+        _ => null,
+    };
 
     private static void ServeInterface(WebApplication app, string web)
     {
@@ -125,11 +176,28 @@ public static class BradymotusServer
         var origin = context.Request.Headers.Origin.ToString();
         var isLoopback = host.Host is "localhost" or "127.0.0.1" or "[::1]";
         var isOurs = origin.Length == 0 || origin.Equals($"{context.Request.Scheme}://{host}", StringComparison.OrdinalIgnoreCase);
-        if (isLoopback && isOurs)
+        // Pictures and links of other sites send no origin, but browsers say where they stand. Opening our page by a link is fine.
+        var site = context.Request.Headers["Sec-Fetch-Site"].ToString();
+        var isNear = site is "" or "same-origin" or "none" || context.Request.Headers["Sec-Fetch-Mode"] == "navigate" && !context.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal);
+        if (isLoopback && isOurs && isNear)
         {
-            return next(context);
+            var charset = context.Request.ContentType is { } type && MediaTypeHeaderValue.TryParse(type, out var parsed) ? parsed.Charset.Value : null;
+            return string.IsNullOrEmpty(charset) || charset.Trim('"').Equals("utf-8", StringComparison.OrdinalIgnoreCase)
+                ? next(context)
+                : TypedResults.Problem("The request is not written in UTF-8: send it with charset=utf-8, or without one.", statusCode: StatusCodes.Status415UnsupportedMediaType).ExecuteAsync(context);
         }
         return TypedResults.Problem("This server answers only its own pages on this machine.", statusCode: StatusCodes.Status403Forbidden).ExecuteAsync(context);
+    }
+
+    /// <summary>Tells browsers that nothing but our own files runs in our pages, and that no other page may hold ours.</summary>
+    private static Task Protect(HttpContext context, RequestDelegate next)
+    {
+        var headers = context.Response.Headers;
+        headers.XContentTypeOptions = "nosniff";
+        headers["Referrer-Policy"] = "no-referrer";
+        headers.ContentSecurityPolicy = "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+            + "connect-src 'self'; object-src 'none'; base-uri 'self'; form-action 'self'; frame-ancestors 'none'";
+        return next(context);
     }
 
     private static Task AnswerAsync(HttpContext context)
@@ -141,8 +209,10 @@ public static class BradymotusServer
             NotFoundException => (StatusCodes.Status404NotFound, error.Message),
             BadHttpRequestException { InnerException: System.Text.Json.JsonException json } bad =>
                 (bad.StatusCode, $"The request cannot be read at line {(json.LineNumber ?? 0) + 1}, {json.Path ?? "$"}: compare it with the description at /openapi.json."),
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "The request is larger than what is taken at once: make the change in several smaller ones."),
             BadHttpRequestException bad => (bad.StatusCode, $"The request cannot be read: {bad.Message.TrimEnd('.')}."),
-            DbUpdateException => (StatusCodes.Status507InsufficientStorage, "The change could not be written to the disk: make room there and try again. Nothing was lost."),
+            _ when DiskFault(error) is { } fault => (StatusCodes.Status507InsufficientStorage, $"The change could not be kept: {fault}"),
+            Microsoft.AspNetCore.Connections.ConnectionResetException or OperationCanceledException => (StatusCodes.Status499ClientClosedRequest, "The request was given up."),
             _ => (StatusCodes.Status500InternalServerError, "Something went wrong in the server; its log says what."),
         };
         return TypedResults.Problem(message, statusCode: status).ExecuteAsync(context);

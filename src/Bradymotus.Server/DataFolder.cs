@@ -2,10 +2,15 @@ using Bradymotus.Core;
 
 namespace Bradymotus.Server;
 
-/// <summary>Where everything is kept: the database and the rendered pictures. Nothing is written outside.</summary>
-public sealed class DataFolder
+/// <summary>
+/// Where everything is kept: the database and the rendered pictures. Nothing is written outside. One server holds it at a
+/// time, by a lock of the operating system that ends with the process, however it ends.
+/// </summary>
+public sealed class DataFolder : IDisposable
 {
-    /// <exception cref="Refusal">The folder cannot be made.</exception>
+    private readonly FileStream _lock;
+
+    /// <exception cref="Refusal">The folder cannot be made or written, or another server holds it.</exception>
     public DataFolder(string root)
     {
         Root = Path.GetFullPath(root);
@@ -17,6 +22,19 @@ public sealed class DataFolder
         {
             throw new Refusal($"The data folder {Root} cannot be made: {e.Message.TrimEnd('.')}. Choose another with --data.", e);
         }
+        try
+        {
+            _lock = new FileStream(Path.Combine(Root, "lock"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
+        }
+        catch (UnauthorizedAccessException e)
+        {
+            throw new Refusal($"The data folder {Root} cannot be written: give this user the right to, or choose another with --data.", e);
+        }
+        catch (IOException e)
+        {
+            throw new Refusal($"The data folder {Root} is in use by another server: stop that one, or choose another folder with --data.", e);
+        }
+        ClearAway();
     }
 
     public string Root { get; }
@@ -25,7 +43,18 @@ public sealed class DataFolder
 
     /// <summary>The folder of one rendered sequence.</summary>
     /// <param name="id">Letters and digits only.</param>
-    public string Render(string id) => id.All(char.IsAsciiLetterOrDigit) && id.Length > 0
+    public string Render(string id) => id.All(char.IsAsciiLetterOrDigit) && id.Length is > 0 and <= 32
         ? Path.Combine(Root, "renders", id)
         : throw new Store.NotFoundException("render", id);
+
+    public void Dispose() => _lock.Dispose();
+
+    /// <summary>What a process that was ended in the middle has left half-written.</summary>
+    private void ClearAway()
+    {
+        foreach (var file in Directory.EnumerateFiles(Path.Combine(Root, "renders"), "*.part*", SearchOption.AllDirectories))
+        {
+            File.Delete(file);
+        }
+    }
 }

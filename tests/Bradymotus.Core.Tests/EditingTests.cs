@@ -74,7 +74,7 @@ public class EditingTests
     public void Nothing_can_hang_below_itself()
     {
         var refusal = Assert.Throws<Refusal>(() => new Reparent(["base"], 0, "hook").Apply(Shots.Crane()));
-        Assert.Contains("hangs below", refusal.Message, StringComparison.Ordinal);
+        Assert.Contains("lies below", refusal.Message, StringComparison.Ordinal);
     }
 
     [Fact]
@@ -200,20 +200,20 @@ public class EditingTests
         double Now() => history.Current.Channel(Lift).Value;
         Lifted(2);
         Lifted(3);
-        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        history.Append(history.Undo!.Value.Entry);
         Assert.Equal(2, Now());
-        history.Append(new RestoreEntry(history.RedoTarget!.Value));
+        history.Append(history.Redo!.Value.Entry);
         Assert.Equal(3, Now());
-        history.Append(new RestoreEntry(history.UndoTarget!.Value));
-        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        history.Append(history.Undo!.Value.Entry);
+        history.Append(history.Undo!.Value.Entry);
         Assert.Equal(1, Now());
-        Assert.Null(history.UndoTarget);
+        Assert.Null(history.Undo);
         Lifted(9);
-        Assert.Null(history.RedoTarget);
+        Assert.Null(history.Redo);
         // What was undone before the new branch is still there.
         history.Append(new RestoreEntry(2));
         Assert.Equal(3, Now());
-        history.Append(new RestoreEntry(history.UndoTarget!.Value));
+        history.Append(history.Undo!.Value.Entry);
         Assert.Equal(2, Now());
     }
 
@@ -236,7 +236,7 @@ public class EditingTests
             new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x"), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
-            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"),
+            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"), new SetRotationOrder(["a"], RotationOrder.Zyx),
             new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M"), Like: "n"),
             new RemoveMaterial("m"), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
         ];

@@ -1,16 +1,14 @@
 using Bradymotus.Core.Numerics;
-using FsCheck;
-using FsCheck.Fluent;
-using FsCheck.Xunit;
 
 namespace Bradymotus.Core.Tests;
 
 public class NumericsTests
 {
-    [Property(MaxTest = 1000)]
-    public void Elementary_functions_agree_with_the_system(NormalFloat value)
+    [Fact]
+    public void Elementary_functions_agree_with_the_system() => Laws.ForSeeds((dice, _) =>
     {
-        var x = value.Get % 1000;
+        var value = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var x = value % 1000;
         Assert.Equal(Math.Sin(x), Real.Sin(x), 1e-14);
         Assert.Equal(Math.Sin(x * Math.PI / 180), Real.SinDegrees(x), 1e-12);
         Assert.Equal(Math.Cos(x * Math.PI / 180), Real.CosDegrees(x), 1e-12);
@@ -18,7 +16,7 @@ public class NumericsTests
         Assert.Equal(Math.Atan2(-2, x), Real.Atan2(-2, x), 1e-14);
         Assert.Equal(Math.Asin(x / 1000), Real.Asin(x / 1000), 1e-12);
         Assert.Equal(1, Real.Exp2(x / 10) / Math.Pow(2, x / 10), 1e-13);
-    }
+    });
 
     [Theory]
     [InlineData(0, 0, 1)]
@@ -32,12 +30,15 @@ public class NumericsTests
         Assert.Equal((sin, cos), (s + 0.0, c + 0.0));
     }
 
-    [Property]
-    public void Angles_come_back_from_a_rotation_in_every_order(NormalFloat x, NormalFloat y, NormalFloat z)
+    [Fact]
+    public void Angles_come_back_from_a_rotation_in_every_order() => Laws.ForSeeds((dice, _) =>
     {
+        var x = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var y = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var z = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
         foreach (var order in Enum.GetValues<RotationOrder>())
         {
-            var angles = new Double3(x.Get % 400, y.Get % 400, z.Get % 400);
+            var angles = new Double3(x % 400, y % 400, z % 400);
             var rotation = Affine.Rotation(angles, order);
             var back = Affine.Rotation(Euler.From(rotation, order, Double3.Zero), order);
             Same(rotation, back, 1e-7);
@@ -45,11 +46,14 @@ public class NumericsTests
             var near = Euler.From(rotation, order, angles);
             Assert.True((near - angles).Length < 1e-5 || IsLocked(rotation), $"{order} {angles} {near}");
         }
-    }
+    });
 
-    [Property]
-    public void A_rotation_is_its_three_turns_one_after_the_other(NormalFloat x, NormalFloat y, NormalFloat z)
+    [Fact]
+    public void A_rotation_is_its_three_turns_one_after_the_other() => Laws.ForSeeds((dice, _) =>
     {
+        var x = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var y = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var z = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
         // A turn about one axis by its definition: the next axis goes towards the one after it.
         static Affine About(int axis, double degrees)
         {
@@ -61,14 +65,14 @@ public class NumericsTests
                 _ => new(new(c, s, 0), new(-s, c, 0), Double3.UnitZ, Double3.Zero),
             };
         }
-        double[] angles = [x.Get % 400, y.Get % 400, z.Get % 400];
+        double[] angles = [x % 400, y % 400, z % 400];
         foreach (var order in Enum.GetValues<RotationOrder>())
         {
             var axes = order.ToString().ToUpperInvariant().Select(c => c - 'X').ToArray();
             var expected = axes.Aggregate(Affine.Identity, (turned, axis) => About(axis, angles[axis]) * turned);
             Same(expected, Affine.Rotation(new(angles[0], angles[1], angles[2]), order), 1e-12);
         }
-    }
+    });
 
     [Fact]
     public void Gimbal_lock_keeps_the_first_angle()
@@ -87,13 +91,16 @@ public class NumericsTests
         }
     }
 
-    [Property]
-    public void An_inverse_undoes_its_map(NormalFloat a, NormalFloat b, NormalFloat c)
+    [Fact]
+    public void An_inverse_undoes_its_map() => Laws.ForSeeds((dice, _) =>
     {
-        var map = Affine.Translation(new(a.Get % 10, b.Get % 10, c.Get % 10)) * Affine.Rotation(new(a.Get, b.Get, c.Get), RotationOrder.Zxy).Scaled(new(2, 0.5, -3));
+        var a = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var b = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var c = (dice.NextDouble() - 0.5) * Math.Pow(10, dice.Next(-2, 6));
+        var map = Affine.Translation(new(a % 10, b % 10, c % 10)) * Affine.Rotation(new(a, b, c), RotationOrder.Zxy).Scaled(new(2, 0.5, -3));
         Assert.True(map.TryInvert(out var inverse));
         Same(Affine.Identity, inverse * map, 1e-9);
-    }
+    });
 
     [Fact]
     public void What_is_flattened_has_no_inverse() => Assert.False(Affine.Identity.Scaled(new(1, 0, 1)).TryInvert(out _));

@@ -147,7 +147,7 @@ public class ApiTests
         Assert.Equal(0, (await server.GetAsync($"/api/shots/{id}/journal?after=3")).GetArrayLength());
         Assert.Equal(0, (await server.GetAsync($"/api/shots/{id}/journal?after=99")).GetArrayLength());
         var entry = after[0];
-        Assert.Equal("Set Sun · Move Y", entry.GetProperty("label").GetString());
+        Assert.Equal("Set Sun · Position Y", entry.GetProperty("label").GetString());
         Assert.IsType<EditEntry>(ShotJson.Read<JournalEntry>(entry.GetProperty("entry").GetRawText(), "entry"));
     }
 

@@ -157,8 +157,13 @@ public class ServerTests
             {
                 Assert.Equal(HttpStatusCode.OK, (await first.EditAsync(id, i, Lift(i + 1))).Status);
             }
-            // The first server still has the files open and has not been told to stop, as when it is killed.
-            await using var second = await TestServer.StartAsync(folder);
+            // What is on the disk while the first server still runs and has not been told to stop is what a kill would leave.
+            var left = Directory.CreateDirectory(Path.Combine(folder, "left")).FullName;
+            foreach (var file in Directory.GetFiles(folder, "bradymotus.db*"))
+            {
+                File.Copy(file, Path.Combine(left, Path.GetFileName(file)));
+            }
+            await using var second = await TestServer.StartAsync(left);
             Assert.Equal(5, (await second.ShotAsync(id)).Channel(new("sun", "transform.translate.y")).Value);
             var document = await second.GetAsync($"/api/shots/{id}");
             Assert.Equal(5, document.GetProperty("entries").GetArrayLength());

@@ -49,7 +49,8 @@ public readonly record struct ControlPoints(double OutFrames, double OutValue, d
     private static (double Frames, double Value) Shortened(FreeHandle free, double toNeighbour)
     {
         var along = free.Frames * Math.Sign(toNeighbour);
-        if (along < 0)
+        // A handle with hardly a width has no slope that a number could hold: it stands upright too.
+        if (along < 1e-9)
         {
             return (0, free.Value);
         }

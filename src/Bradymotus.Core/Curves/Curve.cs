@@ -10,7 +10,8 @@ namespace Bradymotus.Core.Curves;
 /// </code></example>
 public sealed record Curve
 {
-    private CurveEvaluator? _evaluator;
+    /// <summary>Keys lie at least so many frames apart: what is closer is the same frame, so that 0.1 + 0.2 and 0.3 are one.</summary>
+    public const double LeastGap = 1e-6;
 
     /// <param name="keys">In any order; they are sorted by frame.</param>
     /// <param name="before">What happens before the first key; null is hold.</param>
@@ -24,14 +25,6 @@ public sealed record Curve
         CurveRules.Validate(this);
     }
 
-    // The evaluator belongs to one set of keys: a copy makes its own.
-    private Curve(Curve other)
-    {
-        Keys = other.Keys;
-        Before = other.Before;
-        After = other.After;
-    }
-
     public Extrapolation Before { get; init; }
 
     public Extrapolation After { get; init; }
@@ -43,39 +36,59 @@ public sealed record Curve
     [JsonIgnore]
     public double Period => Keys[^1].Frame - Keys[0].Frame;
 
-    /// <summary>The value at a frame, in the unit of the channel.</summary>
-    public double Evaluate(double frame) => Compiled().Evaluate(frame);
+    /// <summary>The value at a frame, in the unit of the channel. For many frames of one curve <see cref="Compile"/> it.</summary>
+    public double Evaluate(double frame)
+    {
+        var ends = new CurveEnds(this);
+        var (at, value) = ends.Map(frame);
+        return double.IsNaN(at) ? value : value + CurvePiece.Of(this, SegmentAt(at)).ValueAtFrame(at);
+    }
 
-    /// <summary>The compiled form, made once.</summary>
-    public CurveEvaluator Compiled() => _evaluator ??= new CurveEvaluator(this);
+    /// <summary>
+    /// A form for evaluating many frames fast. It is several times as large as the keys and not kept here, so that a history
+    /// of many curves holds keys alone.
+    /// </summary>
+    public CurveEvaluator Compile() => new(this);
 
     /// <summary>The same extrapolation with other keys.</summary>
     /// <exception cref="Refusal">As the constructor.</exception>
     public Curve WithKeys(ImmutableArray<Key> keys) => new(keys, Before, After);
 
-    /// <summary>The index of the key on this frame, or the complement of where it would be inserted.</summary>
+    /// <summary>The index of the key on this frame, or the complement of where it would be inserted. Frames closer than <see cref="LeastGap"/> are one.</summary>
     public int IndexOf(double frame)
     {
-        int low = 0, high = Keys.Length - 1;
-        while (low <= high)
+        int low = 0, high = Keys.Length;
+        while (low < high)
         {
-            var middle = (low + high) / 2;
-            var at = Keys[middle].Frame;
-            if (at == frame)
+            var middle = (low + high) >>> 1;
+            if (Keys[middle].Frame - frame > -LeastGap)
             {
-                return middle;
-            }
-            if (at < frame)
-            {
-                low = middle + 1;
+                high = middle;
             }
             else
             {
-                high = middle - 1;
+                low = middle + 1;
             }
         }
-        return ~low;
+        if (low == Keys.Length || Keys[low].Frame - frame >= LeastGap)
+        {
+            return ~low;
+        }
+        var isNextNearer = low + 1 < Keys.Length && Math.Abs(Keys[low + 1].Frame - frame) < Math.Abs(Keys[low].Frame - frame);
+        return isNextNearer ? low + 1 : low;
     }
 
     public Key? KeyAt(double frame) => IndexOf(frame) is >= 0 and var i ? Keys[i] : null;
+
+    /// <summary>The segment that holds a frame from the first key up to, and without, the last; the index of its first key.</summary>
+    internal int SegmentAt(double frame)
+    {
+        int low = 0, high = Keys.Length - 1;
+        while (high - low > 1)
+        {
+            var middle = (low + high) >>> 1;
+            (low, high) = Keys[middle].Frame <= frame ? (middle, high) : (low, middle);
+        }
+        return low;
+    }
 }

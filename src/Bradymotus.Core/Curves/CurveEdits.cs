@@ -2,7 +2,10 @@ using System.Collections.Immutable;
 
 namespace Bradymotus.Core.Curves;
 
-/// <summary>Changes to a curve's keys. Each takes a curve and gives a new one; none changes its argument.</summary>
+/// <summary>
+/// Changes to a curve's keys. Each takes a curve and gives a new one; none changes its argument. Keys are chosen by their
+/// places among <see cref="Curve.Keys"/>, rising and each once. For keys put on a curve see <see cref="KeyInsertion"/>.
+/// </summary>
 public static class CurveEdits
 {
     /// <summary>
@@ -25,99 +28,60 @@ public static class CurveEdits
         return curve.WithKeys(curve.Keys.Insert(at, new Key(frame, value, segment)));
     }
 
-    /// <summary>
-    /// Puts a key on the curve without changing its shape: a Bézier segment is split by de Casteljau's construction.
-    /// Splitting an easing turns the part after the key into a straight way to the next key's value through auto handles, since an easing has no part.
-    /// </summary>
-    /// <returns>The same curve where there is a key already.</returns>
-    public static Curve InsertOnCurve(Curve curve, double frame)
+    /// <summary>Removes keys.</summary>
+    /// <returns>Null when none is left.</returns>
+    public static Curve? RemoveKeys(Curve curve, IReadOnlyList<int> chosen)
     {
-        var i = curve.IndexOf(frame);
-        if (i >= 0)
+        if (chosen.Count == 0)
         {
             return curve;
         }
-        var value = curve.Evaluate(frame);
-        var after = ~i;
-        if (after == 0 || after == curve.Keys.Length || curve.Keys[after - 1].Segment is not BezierSegment)
-        {
-            return KeepFarSides(curve, SetKey(curve, frame, value), after);
-        }
-        var (a, b) = (curve.Keys[after - 1], curve.Keys[after]);
-        var p = ControlPoints.Of(curve, after - 1);
-        // The parameter: bisection is exact enough and independent of the fast solver.
-        double x1 = a.Frame + p.OutFrames, x2 = b.Frame + p.InFrames, y1 = a.Value + p.OutValue, y2 = b.Value + p.InValue;
-        double low = 0, high = 1;
-        for (var n = 0; n < 60; n++)
-        {
-            var s = 0.5 * (low + high);
-            var r = 1 - s;
-            var x = r * r * r * a.Frame + 3 * r * r * s * x1 + 3 * r * s * s * x2 + s * s * s * b.Frame;
-            (low, high) = x < frame ? (s, high) : (low, s);
-        }
-        var t = 0.5 * (low + high);
-        static (double X, double Y) Mix((double X, double Y) p, (double X, double Y) q, double t) =>
-            (p.X + (q.X - p.X) * t, p.Y + (q.Y - p.Y) * t);
-        var q0 = Mix((a.Frame, a.Value), (x1, y1), t);
-        var q1 = Mix((x1, y1), (x2, y2), t);
-        var q2 = Mix((x2, y2), (b.Frame, b.Value), t);
-        var r0 = Mix(q0, q1, t);
-        var r1 = Mix(q1, q2, t);
-        var key = new Key(frame, value, Segment.Bezier,
-            new FreeHandle(Math.Min(0, r0.X - frame), r0.Y - value), new FreeHandle(Math.Max(0, r1.X - frame), r1.Y - value));
-        var keys = curve.Keys.ToBuilder();
-        keys[after - 1] = a with { Out = new FreeHandle(q0.X - a.Frame, q0.Y - a.Value) };
-        keys[after] = b with { In = new FreeHandle(q2.X - b.Frame, q2.Y - b.Value) };
-        keys.Insert(after, key);
-        return KeepFarSides(curve, curve.WithKeys(keys.ToImmutable()), after);
-    }
-
-    /// <summary>Removes the keys on these frames.</summary>
-    /// <returns>Null when none is left.</returns>
-    public static Curve? RemoveKeys(Curve curve, IReadOnlySet<double> frames)
-    {
-        var left = curve.Keys.RemoveAll(k => frames.Contains(k.Frame));
-        return left.IsEmpty ? null : left.Length == curve.Keys.Length ? curve : curve.WithKeys(left);
+        var left = Without(curve.Keys, chosen);
+        return left.Length == 0 ? null : curve.WithKeys(ImmutableArray.Create(left));
     }
 
     /// <summary>Moves and scales keys: frame → pivot + (frame − pivot)·factor + shift, the same for values. Free handles scale with them. Keys in the way of a moved one give way to it.</summary>
     /// <exception cref="Refusal">Two of the moved keys would fall on one frame.</exception>
-    public static Curve Transform(Curve curve, IReadOnlySet<double> frames, KeyTransform by)
+    public static Curve Transform(Curve curve, IReadOnlyList<int> chosen, KeyTransform by)
     {
-        var moved = new Dictionary<double, Key>();
-        foreach (var key in curve.Keys.Where(k => frames.Contains(k.Frame)))
+        by.Validate();
+        var moved = new Key[chosen.Count];
+        for (var i = 0; i < moved.Length; i++)
         {
-            var changed = by.Apply(key);
-            if (!moved.TryAdd(changed.Frame, changed))
+            moved[i] = by.Apply(curve.Keys[chosen[i]]);
+            if (i > 0 && moved[i].Frame - moved[i - 1].Frame < Curve.LeastGap)
             {
-                throw new Refusal($"Two keys would fall on frame {CurveRules.Number(changed.Frame)}: scale them less, or move one first.");
+                throw new Refusal($"Two keys would fall on frame {CurveRules.Number(moved[i].Frame)}: scale them less, or move one first.");
             }
         }
-        return curve.WithKeys([.. curve.Keys.Where(k => !frames.Contains(k.Frame) && !moved.ContainsKey(k.Frame)), .. moved.Values]);
+        return curve.WithKeys(Merged(Without(curve.Keys, chosen), moved));
     }
 
     /// <summary>Turns the chosen keys round in time: the first becomes the last, with handles and segments mirrored.</summary>
-    public static Curve Reverse(Curve curve, IReadOnlySet<double> frames)
+    public static Curve Reverse(Curve curve, IReadOnlyList<int> chosen)
     {
-        var chosen = curve.Keys.Where(k => frames.Contains(k.Frame)).ToArray();
-        if (chosen.Length < 2)
+        var count = chosen.Count;
+        if (count < 2)
         {
             return curve;
         }
-        var sum = chosen[0].Frame + chosen[^1].Frame;
-        var mirrored = new Key[chosen.Length];
-        for (var i = 0; i < chosen.Length; i++)
+        Key At(int i) => curve.Keys[chosen[i]];
+        var sum = At(0).Frame + At(count - 1).Frame;
+        var mirrored = new Key[count];
+        for (var i = 0; i < count; i++)
         {
-            var k = chosen[i];
+            var k = At(i);
             // The segment that led to a key now leaves it; the last of the chosen keeps the way on from there.
-            var segment = i > 0 ? Mirror(chosen[i - 1].Segment) : chosen[^1].Segment;
-            mirrored[i] = k with { Frame = sum - k.Frame, In = Mirror(k.Out), Out = Mirror(k.In), Segment = segment };
+            var segment = i > 0 ? Mirror(At(i - 1).Segment) : At(count - 1).Segment;
+            mirrored[count - 1 - i] = k with { Frame = sum - k.Frame, In = Mirror(k.Out), Out = Mirror(k.In), Segment = segment };
         }
-        var taken = mirrored.Select(k => k.Frame).ToHashSet();
-        return curve.WithKeys([.. curve.Keys.Where(k => !frames.Contains(k.Frame) && !taken.Contains(k.Frame)), .. mirrored]);
+        return curve.WithKeys(Merged(Without(curve.Keys, chosen), mirrored));
     }
 
-    /// <summary>Holds the value of the last key before a frame until there; a key on the frame goes on as that one did.</summary>
+    /// <summary>
+    /// Holds the value of the last key before a frame until there; a key on the frame goes on as that one did. What comes
+    /// before that key and after the next one stays as it was.
+    /// </summary>
     /// <returns>The same curve where no key comes before the frame.</returns>
     public static Curve HoldUntil(Curve curve, double frame)
     {
@@ -129,15 +93,29 @@ public static class CurveEdits
         }
         var held = curve.Keys[before];
         var here = at >= 0 ? curve.Keys[at] : new Key(frame, held.Value, held.Segment, Out: held.Out);
-        return Put(curve, [held with { Segment = Segment.Hold }, here with { Value = held.Value }]);
+        var after = Put(curve, [held with { Segment = Segment.Hold }, here with { Value = held.Value }]);
+        var next = at >= 0 ? at + 1 : ~at;
+        after = Pinned(curve, before, after, before, KeySide.In);
+        return Pinned(curve, next, after, next + (at >= 0 ? 0 : 1), KeySide.Out);
     }
 
     /// <summary>Puts whole keys in, handles and all; those already on their frames give way.</summary>
     public static Curve Put(Curve? curve, ImmutableArray<Key> keys)
     {
-        var taken = keys.Select(k => k.Frame).ToHashSet();
-        return curve is null ? new Curve(keys) : curve.WithKeys([.. curve.Keys.Where(k => !taken.Contains(k.Frame)), .. keys]);
+        if (curve is null)
+        {
+            return new Curve(keys);
+        }
+        return keys.IsDefaultOrEmpty ? curve : curve.WithKeys(Merged(curve.Keys.AsSpan(), CurveRules.Sorted(keys).AsSpan()));
     }
+
+    /// <summary>Says how keys go to the next one.</summary>
+    public static Curve SetSegments(Curve curve, IReadOnlyList<int> chosen, Segment segment) =>
+        Changed(curve, chosen, k => k with { Segment = segment });
+
+    /// <summary>Sets the kinds of handles, and whether they are joined; null leaves each.</summary>
+    public static Curve SetHandleKinds(Curve curve, IReadOnlyList<int> chosen, Handle? @in, Handle? @out, bool? joined) =>
+        Changed(curve, chosen, k => k with { In = @in ?? k.In, Out = @out ?? k.Out, Joined = joined ?? k.Joined });
 
     /// <summary>
     /// Sets a handle. When the key is joined and the handle is free, the other handle, if it is not free already, becomes free,
@@ -167,28 +145,77 @@ public static class CurveEdits
     }
 
     /// <summary>
-    /// The far sides of the neighbours of a new key must not follow it: auto and smooth handles read it as their neighbour.
-    /// Where that would bend the curve, the handle becomes a free one that stays as it was.
+    /// Auto and smooth handles read the keys beside their own, and so would follow a change there. Where one has, it becomes
+    /// a free handle that stays as it was.
     /// </summary>
-    private static Curve KeepFarSides(Curve before, Curve after, int inserted)
+    /// <param name="original">The place of the key before the change.</param>
+    /// <param name="at">Its place after it.</param>
+    internal static Curve Pinned(Curve before, int original, Curve after, int at, KeySide side)
     {
-        Curve Keep(Curve curve, int original, int at, KeySide side)
+        if (original < 0 || original >= before.Keys.Length)
         {
-            if (original < 0 || original >= before.Keys.Length)
-            {
-                return curve;
-            }
-            var was = ControlPoints.Offset(before, original, side);
-            var (frames, value) = ControlPoints.Offset(curve, at, side);
-            if (was.Frames == 0 || (Math.Abs(was.Frames - frames) < 1e-12 && Math.Abs(was.Value - value) < 1e-12))
-            {
-                return curve;
-            }
-            var free = new FreeHandle(was.Frames, was.Value);
-            var key = curve.Keys[at];
-            return curve.WithKeys(curve.Keys.SetItem(at, side == KeySide.In ? key with { In = free } : key with { Out = free }));
+            return after;
         }
-        return Keep(Keep(after, inserted - 1, inserted - 1, KeySide.In), inserted, inserted + 1, KeySide.Out);
+        var was = ControlPoints.Offset(before, original, side);
+        var (frames, value) = ControlPoints.Offset(after, at, side);
+        if (was.Frames == 0 || (Math.Abs(was.Frames - frames) <= 1e-13 * Math.Abs(was.Frames) && Math.Abs(was.Value - value) <= 1e-13 * Math.Abs(was.Value)))
+        {
+            return after;
+        }
+        var free = new FreeHandle(was.Frames, was.Value);
+        var key = after.Keys[at];
+        return after.WithKeys(after.Keys.SetItem(at, side == KeySide.In ? key with { In = free } : key with { Out = free }));
+    }
+
+    /// <summary>Two rows of keys as one; where both have a frame, the second wins.</summary>
+    internal static ImmutableArray<Key> Merged(ReadOnlySpan<Key> kept, ReadOnlySpan<Key> put)
+    {
+        var keys = ImmutableArray.CreateBuilder<Key>(kept.Length + put.Length);
+        int i = 0, j = 0;
+        while (i < kept.Length || j < put.Length)
+        {
+            if (j == put.Length || (i < kept.Length && kept[i].Frame <= put[j].Frame - Curve.LeastGap))
+            {
+                keys.Add(kept[i++]);
+                continue;
+            }
+            if (i < kept.Length && kept[i].Frame < put[j].Frame + Curve.LeastGap)
+            {
+                i++;
+                continue;
+            }
+            keys.Add(put[j++]);
+        }
+        return keys.DrainToImmutable();
+    }
+
+    private static Key[] Without(ImmutableArray<Key> keys, IReadOnlyList<int> chosen)
+    {
+        var left = new Key[keys.Length - chosen.Count];
+        var next = 0;
+        var count = 0;
+        for (var i = 0; i < keys.Length; i++)
+        {
+            if (next < chosen.Count && chosen[next] == i)
+            {
+                next++;
+            }
+            else
+            {
+                left[count++] = keys[i];
+            }
+        }
+        return left;
+    }
+
+    private static Curve Changed(Curve curve, IReadOnlyList<int> chosen, Func<Key, Key> change)
+    {
+        var keys = curve.Keys.ToBuilder();
+        foreach (var i in chosen)
+        {
+            keys[i] = change(keys[i]);
+        }
+        return curve.WithKeys(keys.MoveToImmutable());
     }
 
     private static Segment Mirror(Segment segment) => segment is EaseSegment ease
@@ -204,37 +231,4 @@ public static class CurveEdits
         : segment;
 
     private static Handle Mirror(Handle handle) => handle is FreeHandle free ? free with { Frames = -free.Frames } : handle;
-}
-
-/// <summary>Moves and scales keys in frames and in value.</summary>
-/// <param name="Frames">Shift in frames.</param>
-/// <param name="Value">Shift in value.</param>
-/// <param name="FramePivot">The frame that stays while scaling.</param>
-/// <param name="FrameScale">Above 0.</param>
-/// <param name="ValuePivot">The value that stays while scaling.</param>
-/// <param name="ValueScale">May be negative, which mirrors.</param>
-/// <param name="Snap">Rounds the frames to whole ones.</param>
-public sealed record KeyTransform(
-    double Frames = 0, double Value = 0, double FramePivot = 0, double FrameScale = 1,
-    double ValuePivot = 0, double ValueScale = 1, bool Snap = false)
-{
-    internal Key Apply(Key key)
-    {
-        if (!(FrameScale > 0) || !double.IsFinite(FrameScale) || !double.IsFinite(ValueScale))
-        {
-            throw new Refusal("Keys can only be scaled in time by a number above 0: reverse them to turn them round.");
-        }
-        var frame = FramePivot + (key.Frame - FramePivot) * FrameScale + Frames;
-        return key with
-        {
-            Frame = Snap ? Math.Round(frame) : frame,
-            Value = ValuePivot + (key.Value - ValuePivot) * ValueScale + Value,
-            In = Scale(key.In),
-            Out = Scale(key.Out),
-        };
-    }
-
-    private Handle Scale(Handle handle) => handle is FreeHandle free
-        ? new FreeHandle(free.Frames * FrameScale, free.Value * ValueScale)
-        : handle;
 }

@@ -8,65 +8,29 @@ namespace Bradymotus.Core.Curves;
 /// </summary>
 public sealed class CurveEvaluator
 {
-    private enum SegmentKind : byte
-    {
-        /// <summary>The value is a cubic of time: holds, straight lines, and handles that both reach a third.</summary>
-        Polynomial,
-
-        /// <summary>Time is a cubic of the parameter and has to be solved for it first.</summary>
-        Bezier,
-        Ease,
-    }
-
-    /// <summary>
-    /// One segment. With s the parameter and u the progress in time: u = ((Ax·s + Bx)·s + Cx)·s with Ax = 1 − Cx − Bx, and
-    /// value = ((Ay·s + By)·s + Cy)·s + Dy. As large as a cache line, so that a jump to anywhere in a long curve touches little memory.
-    /// </summary>
-    private struct Piece
-    {
-        public double Frame, Scale, Bx, Cx, Ay, By, Cy, Dy;
-
-        public readonly double ValueAt(double s) => ((Ay * s + By) * s + Cy) * s + Dy;
-
-        /// <summary>
-        /// The slopes of a cubic that guesses s from u: those of the inverse at its ends, 1/x'(0) and 1/x'(1); beyond 3 it would turn back.
-        /// </summary>
-        public readonly (double Start, double End) Guess =>
-            (Math.Min(3, 1f / (float)Cx), Math.Min(3, 1f / (float)(3 - 2 * Cx - Bx)));
-    }
-
-    private readonly Piece[] _pieces;
+    private readonly CurvePiece[] _pieces;
     private readonly SegmentKind[] _kinds;
-    private readonly EaseSegment?[] _eases;
+    private readonly EaseSegment?[]? _eases;
     private readonly int[] _grid;
-    private readonly double _first, _last, _period, _gridScale;
-    private readonly double _firstValue, _lastValue, _slopeBefore, _slopeAfter;
-    private readonly Extrapolation _before, _after;
+    private readonly double _first, _last, _gridScale;
+    private readonly CurveEnds _ends;
 
     internal CurveEvaluator(Curve curve)
     {
         var keys = curve.Keys;
-        _first = keys[0].Frame;
-        _last = keys[^1].Frame;
-        _firstValue = keys[0].Value;
-        _lastValue = keys[^1].Value;
-        _period = _last - _first;
-        _before = curve.Before;
-        _after = curve.After;
-        _pieces = new Piece[keys.Length - 1];
+        _ends = new(curve);
+        (_first, _last) = (_ends.First, _ends.Last);
+        _pieces = new CurvePiece[keys.Length - 1];
         _kinds = new SegmentKind[_pieces.Length];
-        _eases = new EaseSegment?[_pieces.Length];
         for (var i = 0; i < _pieces.Length; i++)
         {
-            (_pieces[i], _kinds[i]) = Compile(curve, i);
-            _eases[i] = keys[i].Segment as EaseSegment;
+            _pieces[i] = CurvePiece.Compile(curve, i, out _kinds[i]);
+            if (keys[i].Segment is EaseSegment ease)
+            {
+                (_eases ??= new EaseSegment?[_pieces.Length])[i] = ease;
+            }
         }
-        _grid = Grid(_pieces, _first, _period, out _gridScale);
-        if (_pieces.Length > 0)
-        {
-            _slopeBefore = StartSlope(curve, 0);
-            _slopeAfter = EndSlope(curve, _pieces.Length - 1);
-        }
+        _grid = Grid(_pieces, _first, _last - _first, out _gridScale);
     }
 
     /// <summary>The value at a frame. Not-a-number gives the first value, infinity that of its end.</summary>
@@ -76,11 +40,8 @@ public sealed class CurveEvaluator
         {
             return Inside(frame);
         }
-        if (frame == _last || _pieces.Length == 0)
-        {
-            return _lastValue;
-        }
-        return frame > _last ? After(frame) : Before(frame);
+        var (at, value) = _ends.Map(frame);
+        return double.IsNaN(at) ? value : value + Inside(at);
     }
 
     /// <summary>Values at evenly spaced frames: first, first + step, …. The same bits as <see cref="Evaluate"/>, several at a time.</summary>
@@ -115,14 +76,7 @@ public sealed class CurveEvaluator
     private double Inside(double frame)
     {
         var i = Find(frame);
-        ref readonly var p = ref _pieces[i];
-        var u = (frame - p.Frame) * p.Scale;
-        return _kinds[i] switch
-        {
-            SegmentKind.Polynomial => p.ValueAt(u),
-            SegmentKind.Bezier => p.ValueAt(Solve(in p, u)),
-            _ => p.Dy + p.Cy * Easing.Evaluate(_eases[i]!, u),
-        };
+        return _pieces[i].ValueAtFrame(frame, _kinds[i], _eases?[i]);
     }
 
     /// <summary>The segment that holds a frame from the first key up to, and without, the last.</summary>
@@ -155,27 +109,8 @@ public sealed class CurveEvaluator
         return low;
     }
 
-    /// <summary>
-    /// The parameter at progress u: two steps of Halley's iteration from a good guess nearly always suffice; where they do not
-    /// (an upright or nearly upright curve), <see cref="SolveSafely"/> does.
-    /// </summary>
-    private static double Solve(in Piece p, double u)
-    {
-        double bx = p.Bx, cx = p.Cx, ax = 1 - cx - bx;
-        var (start, end) = p.Guess;
-        var s = (((start + end - 2) * u + (3 - 2 * start - end)) * u + start) * u;
-        for (var i = 0; i < 2; i++)
-        {
-            var error = ((ax * s + bx) * s + cx) * s - u;
-            var slope = (3 * ax * s + 2 * bx) * s + cx;
-            var bend = 3 * ax * s + bx;
-            s -= error * slope / (slope * slope - error * bend);
-        }
-        return Math.Abs(((ax * s + bx) * s + cx) * s - u) < 1e-13 && s >= 0 && s <= 1 ? s : SolveSafely(ax, bx, cx, u);
-    }
-
-    /// <summary><see cref="Solve"/> for four frames of one segment, operation by operation the same.</summary>
-    private static void Solve4(in Piece p, double first, int index, double step, Span<double> values)
+    /// <summary><see cref="CurvePiece.Solve"/> for four frames of one segment, operation by operation the same.</summary>
+    private static void Solve4(in CurvePiece p, double first, int index, double step, Span<double> values)
     {
         double bx = p.Bx, cx = p.Cx, ax = 1 - cx - bx;
         var (start, end) = p.Guess;
@@ -197,149 +132,14 @@ public sealed class CurveEvaluator
         {
             for (var i = 0; i < 4; i++)
             {
-                values[i] = p.ValueAt(Solve(in p, u[i]));
+                values[i] = p.ValueAt(p.Solve(u[i]));
             }
             return;
         }
         (((Vector256.Create(p.Ay) * s + Vector256.Create(p.By)) * s + Vector256.Create(p.Cy)) * s + Vector256.Create(p.Dy)).CopyTo(values);
     }
 
-    /// <summary>Newton's iteration, kept inside a shrinking bracket by bisection.</summary>
-    private static double SolveSafely(double ax, double bx, double cx, double u)
-    {
-        double low = 0, high = 1, s = u;
-        for (var i = 0; i < 64; i++)
-        {
-            var error = ((ax * s + bx) * s + cx) * s - u;
-            if (Math.Abs(error) < 1e-14)
-            {
-                return s;
-            }
-            if (error < 0)
-            {
-                low = s;
-            }
-            else
-            {
-                high = s;
-            }
-            var slope = (3 * ax * s + 2 * bx) * s + cx;
-            var next = s - error / slope;
-            if (!(next > low && next < high))
-            {
-                next = 0.5 * (low + high);
-            }
-            if (next == s)
-            {
-                break;
-            }
-            s = next;
-        }
-        return s;
-    }
-
-    private double After(double frame)
-    {
-        var kind = _after.Kind;
-        if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
-        {
-            return _lastValue;
-        }
-        if (kind == ExtrapolationKind.Linear)
-        {
-            return _lastValue + _slopeAfter * (frame - _last);
-        }
-        // Pass 0 is the keys themselves, pass 1 the first repetition.
-        var pass = Math.Floor((frame - _first) / _period);
-        if (_after.Count > 0 && frame >= _last + _after.Count * _period)
-        {
-            return EndOfPass(kind, _after.Count);
-        }
-        return InPass(kind, pass, frame - _first - pass * _period);
-    }
-
-    private double Before(double frame)
-    {
-        var kind = _before.Kind;
-        if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
-        {
-            return _firstValue;
-        }
-        if (kind == ExtrapolationKind.Linear)
-        {
-            return _firstValue + _slopeBefore * (frame - _first);
-        }
-        if (_before.Count > 0 && frame <= _first - _before.Count * _period)
-        {
-            return kind switch
-            {
-                ExtrapolationKind.LoopOffset => _firstValue - _before.Count * (_lastValue - _firstValue),
-                ExtrapolationKind.PingPong when (_before.Count & 1) == 1 => _lastValue,
-                _ => _firstValue,
-            };
-        }
-        var pass = Math.Floor((frame - _first) / _period);
-        return InPass(kind, pass, frame - _first - pass * _period);
-    }
-
-    private double InPass(ExtrapolationKind kind, double pass, double into)
-    {
-        into = Math.Clamp(into, 0, _period);
-        var offset = 0.0;
-        if (kind == ExtrapolationKind.PingPong && Math.Abs(pass % 2) == 1)
-        {
-            into = _period - into;
-        }
-        else if (kind == ExtrapolationKind.LoopOffset)
-        {
-            offset = pass * (_lastValue - _firstValue);
-        }
-        var at = _first + into;
-        return offset + (at < _last ? Inside(at) : _lastValue);
-    }
-
-    private double EndOfPass(ExtrapolationKind kind, int pass) => kind switch
-    {
-        ExtrapolationKind.LoopOffset => _lastValue + pass * (_lastValue - _firstValue),
-        ExtrapolationKind.PingPong when (pass & 1) == 1 => _firstValue,
-        _ => _lastValue,
-    };
-
-    private static (Piece Piece, SegmentKind Kind) Compile(Curve curve, int i)
-    {
-        var a = curve.Keys[i];
-        var b = curve.Keys[i + 1];
-        var length = b.Frame - a.Frame;
-        var piece = new Piece { Frame = a.Frame, Scale = 1 / length, Dy = a.Value };
-        switch (a.Segment)
-        {
-            case HoldSegment:
-                return (piece, SegmentKind.Polynomial);
-            case LinearSegment:
-                piece.Cy = b.Value - a.Value;
-                return (piece, SegmentKind.Polynomial);
-            case EaseSegment:
-                piece.Cy = b.Value - a.Value;
-                return (piece, SegmentKind.Ease);
-        }
-        var points = ControlPoints.Of(curve, i);
-        var y1 = points.OutValue;
-        var y2 = b.Value - a.Value + points.InValue;
-        piece.Cy = 3 * y1;
-        piece.By = 3 * (y2 - 2 * y1);
-        piece.Ay = b.Value - a.Value - piece.Cy - piece.By;
-        if (a.Out is not FreeHandle && b.In is not FreeHandle)
-        {
-            return (piece, SegmentKind.Polynomial);
-        }
-        var x1 = points.OutFrames / length;
-        var x2 = 1 + points.InFrames / length;
-        piece.Cx = 3 * x1;
-        piece.Bx = 3 * (x2 - 2 * x1);
-        return (piece, SegmentKind.Bezier);
-    }
-
-    private static int[] Grid(Piece[] pieces, double first, double period, out double scale)
+    private static int[] Grid(CurvePiece[] pieces, double first, double period, out double scale)
     {
         scale = pieces.Length / period;
         if (pieces.Length == 0 || !double.IsFinite(scale))
@@ -360,51 +160,5 @@ public sealed class CurveEvaluator
             grid[cell] = piece;
         }
         return grid;
-    }
-
-    /// <summary>The slope in value per frame with which the curve leaves key <paramref name="i"/>; 0 where it is upright.</summary>
-    private static double StartSlope(Curve curve, int i)
-    {
-        var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
-        var chord = (b.Value - a.Value) / (b.Frame - a.Frame);
-        if (a.Segment is BezierSegment)
-        {
-            var p = ControlPoints.Of(curve, i);
-            var (frames, value) = (p.OutFrames, p.OutValue);
-            if (frames == 0 && value == 0)
-            {
-                (frames, value) = (b.Frame - a.Frame + p.InFrames, b.Value - a.Value + p.InValue);
-            }
-            return frames == 0 ? (value == 0 ? chord : 0) : value / frames;
-        }
-        return a.Segment switch
-        {
-            LinearSegment => chord,
-            EaseSegment ease => chord * Easing.EndSlope(ease, atEnd: false),
-            _ => 0,
-        };
-    }
-
-    /// <summary>The slope in value per frame with which the curve arrives at key <paramref name="i"/> + 1; 0 where it is upright.</summary>
-    private static double EndSlope(Curve curve, int i)
-    {
-        var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
-        var chord = (b.Value - a.Value) / (b.Frame - a.Frame);
-        if (a.Segment is BezierSegment)
-        {
-            var p = ControlPoints.Of(curve, i);
-            var (frames, value) = (-p.InFrames, -p.InValue);
-            if (frames == 0 && value == 0)
-            {
-                (frames, value) = (b.Frame - a.Frame - p.OutFrames, b.Value - a.Value - p.OutValue);
-            }
-            return frames == 0 ? (value == 0 ? chord : 0) : value / frames;
-        }
-        return a.Segment switch
-        {
-            LinearSegment => chord,
-            EaseSegment ease => chord * Easing.EndSlope(ease, atEnd: true),
-            _ => 0,
-        };
     }
 }

@@ -9,6 +9,9 @@ internal static class CurveRules
     /// <summary>Frames beyond this lose the precision that a frame needs.</summary>
     internal const double MostFrame = 1e9;
 
+    /// <summary>Values and handles beyond this are no values of an animation, and their products would leave the range of numbers.</summary>
+    internal const double MostValue = 1e12;
+
     internal static ImmutableArray<Key> Sorted(ImmutableArray<Key> keys)
     {
         if (keys.IsDefaultOrEmpty)
@@ -37,9 +40,9 @@ internal static class CurveRules
         for (var i = 0; i < keys.Length; i++)
         {
             Validate(keys[i]);
-            if (i > 0 && keys[i].Frame == keys[i - 1].Frame)
+            if (i > 0 && keys[i].Frame - keys[i - 1].Frame < Curve.LeastGap)
             {
-                throw new Refusal($"Two keys lie on frame {Number(keys[i].Frame)}: keep one of them.");
+                throw new Refusal($"Two keys lie on frame {Number(keys[i].Frame)} (or nearer to it than {Number(Curve.LeastGap)} frames): keep one of them.");
             }
         }
     }
@@ -54,16 +57,31 @@ internal static class CurveRules
         {
             throw new Refusal($"The key on frame {Number(key.Frame)} is too far away: frames go up to {Number(MostFrame)}.");
         }
-        foreach (var handle in (ReadOnlySpan<Handle>)[key.In, key.Out])
+        if (Math.Abs(key.Value) > MostValue)
         {
-            if (handle is FreeHandle free && !(double.IsFinite(free.Frames) && double.IsFinite(free.Value)))
-            {
-                throw new Refusal($"A handle of the key on frame {Number(key.Frame)} holds a number that is not finite: give it a real number.");
-            }
+            throw new Refusal($"The key on frame {Number(key.Frame)} cannot be {Number(key.Value)}: give it a number up to 10¹².");
         }
+        Validate(key.In, key.Frame);
+        Validate(key.Out, key.Frame);
         if (key.Segment is EaseSegment ease)
         {
             Validate(ease, key.Frame);
+        }
+    }
+
+    private static void Validate(Handle handle, double frame)
+    {
+        if (handle is not FreeHandle free)
+        {
+            return;
+        }
+        if (!double.IsFinite(free.Frames) || !double.IsFinite(free.Value))
+        {
+            throw new Refusal($"A handle of the key on frame {Number(frame)} holds a number that is not finite: give it a real number.");
+        }
+        if (Math.Abs(free.Frames) > MostValue || Math.Abs(free.Value) > MostValue)
+        {
+            throw new Refusal($"A handle of the key on frame {Number(frame)} is too long: give it numbers up to 10¹².");
         }
     }
 

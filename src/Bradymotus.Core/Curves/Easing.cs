@@ -9,6 +9,8 @@ namespace Bradymotus.Core.Curves;
 public static class Easing
 {
     private const double DefaultOvershoot = 1.70158;
+    private const double BounceStrength = 7.5625;
+    private const double Ln2 = 0.69314718055994530942;
 
     /// <summary>The eased progress.</summary>
     /// <param name="t">Progress in time, 0…1.</param>
@@ -31,22 +33,85 @@ public static class Easing
     }
 
     /// <summary>The slope d(progress)/d(time) at an end of the segment, from inside; 0 where it is infinite (circ).</summary>
+    /// <remarks>
+    /// From the derivatives of the equations. The published expo and elastic start with a step of a thousandth; the slope is
+    /// that of the curve beside the step.
+    /// </remarks>
     /// <param name="atEnd">True for t = 1, false for t = 0.</param>
-    public static double EndSlope(EaseSegment ease, bool atEnd)
+    public static double EndSlope(EaseSegment ease, bool atEnd) => ease.Ease == EaseFamily.Circ ? 0 : SlopeBeside(ease, atEnd ? 1 : 0, atEnd ? 1 - 1e-9 : 1e-9);
+
+    /// <summary>
+    /// Where the easing is made of cubics, and bounce, quad, cubic and back are, the places at which they meet, from 0 to 1, with the progress there and
+    /// the slopes on both sides; so it can be drawn exactly by as many Bézier segments. Null for the other families.
+    /// </summary>
+    internal static IReadOnlyList<EaseJoint>? Cubics(EaseSegment ease)
     {
-        if (ease.Ease == EaseFamily.Circ)
+        const double d = 2.75;
+        IEnumerable<double>? inside = ease.Ease switch
         {
-            return 0;
-        }
-        // A one-sided difference of second order; the families are smooth on the last thousandth of the interval.
-        const double h = 1e-5;
-        if (atEnd)
+            EaseFamily.Quad or EaseFamily.Cubic or EaseFamily.Back => [],
+            EaseFamily.Bounce => [1 - 2.5 / d, 1 - 2 / d, 1 - 1 / d],
+            _ => null,
+        };
+        if (inside is null)
         {
-            return (3 * Evaluate(ease, 1) - 4 * Evaluate(ease, 1 - h) + Evaluate(ease, 1 - 2 * h)) / (2 * h);
+            return null;
         }
-        // The published expo and elastic start with a step of a thousandth; the slope is that of the curve after it.
-        var f0 = Evaluate(ease, h);
-        return (-3 * f0 + 4 * Evaluate(ease, 2 * h) - Evaluate(ease, 3 * h)) / (2 * h);
+        double[] places = ease.Direction switch
+        {
+            EaseDirection.In => [0, .. inside, 1],
+            EaseDirection.Out => [0, .. inside.Select(t => 1 - t).Reverse(), 1],
+            _ => [0, .. inside.Select(t => t / 2), 0.5, .. inside.Select(t => 1 - t / 2).Reverse(), 1],
+        };
+        var joints = new EaseJoint[places.Length];
+        for (var i = 0; i < places.Length; i++)
+        {
+            var t = places[i];
+            joints[i] = new(t, Evaluate(ease, t),
+                i > 0 ? SlopeBeside(ease, t, (places[i - 1] + t) / 2) : 0,
+                i < places.Length - 1 ? SlopeBeside(ease, t, (t + places[i + 1]) / 2) : 0);
+        }
+        return joints;
+    }
+
+    /// <summary>The slope at <paramref name="t"/>, continued from the piece that holds <paramref name="beside"/>.</summary>
+    private static double SlopeBeside(EaseSegment ease, double t, double beside) => ease.Direction switch
+    {
+        EaseDirection.In => InSlope(ease, t, beside),
+        EaseDirection.Out => InSlope(ease, 1 - t, 1 - beside),
+        _ => beside < 0.5 ? InSlope(ease, 2 * t, 2 * beside) : InSlope(ease, 2 - 2 * t, 2 - 2 * beside),
+    };
+
+    private static double InSlope(EaseSegment ease, double t, double beside)
+    {
+        switch (ease.Ease)
+        {
+            case EaseFamily.Sine:
+                return Math.PI / 2 * Real.SinDegrees(90 * t);
+            case EaseFamily.Quad:
+                return 2 * t;
+            case EaseFamily.Cubic:
+                return 3 * t * t;
+            case EaseFamily.Quart:
+                return 4 * t * t * t;
+            case EaseFamily.Quint:
+                return 5 * t * t * t * t;
+            case EaseFamily.Expo:
+                return 10 * Ln2 * Real.Exp2(10 * (t - 1));
+            case EaseFamily.Back:
+                var s = Overshoot(ease);
+                return (3 * (s + 1) * t - 2 * s) * t;
+            case EaseFamily.Elastic:
+                var (amplitude, period, shift) = Wave(ease);
+                var turn = 2 * Math.PI / period;
+                var at = (t - 1 - shift) * turn;
+                return -amplitude * Real.Exp2(10 * (t - 1)) * (10 * Ln2 * Real.Sin(at) + turn * Real.Sin(at + Math.PI / 2));
+            case EaseFamily.Bounce:
+                var (middle, _) = Hop(1 - beside);
+                return 2 * BounceStrength * (1 - t - middle);
+            default:
+                return t <= 0 ? 0 : t / Math.Sqrt((1 - t) * (1 + t));
+        }
     }
 
     private static double In(EaseSegment ease, double t) => ease.Ease switch
@@ -66,11 +131,21 @@ public static class Easing
 
     private static double Expo(double t) => t <= 0 ? 0 : t >= 1 ? 1 : Real.Exp2(10 * (t - 1));
 
+    // In and out, the published equation widens the overshoot, since each half covers half the distance.
+    private static double Overshoot(EaseSegment ease) =>
+        (ease.Overshoot ?? DefaultOvershoot) * (ease.Direction == EaseDirection.InOut ? 1.525 : 1);
+
     private static double BackIn(EaseSegment ease, double t)
     {
-        // In and out, the published equation widens the overshoot, since each half covers half the distance.
-        var s = (ease.Overshoot ?? DefaultOvershoot) * (ease.Direction == EaseDirection.InOut ? 1.525 : 1);
+        var s = Overshoot(ease);
         return t * t * ((s + 1) * t - s);
+    }
+
+    private static (double Amplitude, double Period, double Shift) Wave(EaseSegment ease)
+    {
+        var period = ease.Period ?? (ease.Direction == EaseDirection.InOut ? 0.45 : 0.3);
+        var amplitude = Math.Max(1, ease.Amplitude ?? 1);
+        return (amplitude, period, period / (2 * Math.PI) * Real.Asin(1 / amplitude));
     }
 
     private static double ElasticIn(EaseSegment ease, double t)
@@ -83,31 +158,27 @@ public static class Easing
         {
             return 1;
         }
-        var period = ease.Period ?? (ease.Direction == EaseDirection.InOut ? 0.45 : 0.3);
-        var amplitude = Math.Max(1, ease.Amplitude ?? 1);
-        var shift = period / (2 * Math.PI) * Real.Asin(1 / amplitude);
+        var (amplitude, period, shift) = Wave(ease);
         return -(amplitude * Real.Exp2(10 * (t - 1)) * Real.Sin((t - 1 - shift) * (2 * Math.PI) / period));
+    }
+
+    /// <summary>The hop that a time of bouncing out lies in: its middle, and its height there.</summary>
+    private static (double Middle, double Height) Hop(double t)
+    {
+        const double d = 2.75;
+        return t < 1 / d ? (0, 0)
+            : t < 2 / d ? (1.5 / d, 0.75)
+            : t < 2.5 / d ? (2.25 / d, 0.9375)
+            : (2.625 / d, 0.984375);
     }
 
     private static double BounceOut(double t)
     {
-        const double k = 7.5625;
-        const double d = 2.75;
-        if (t < 1 / d)
-        {
-            return k * t * t;
-        }
-        if (t < 2 / d)
-        {
-            t -= 1.5 / d;
-            return k * t * t + 0.75;
-        }
-        if (t < 2.5 / d)
-        {
-            t -= 2.25 / d;
-            return k * t * t + 0.9375;
-        }
-        t -= 2.625 / d;
-        return k * t * t + 0.984375;
+        var (middle, height) = Hop(t);
+        t -= middle;
+        return BounceStrength * t * t + height;
     }
 }
+
+/// <summary>Where two cubics of an easing meet: progress in time, progress, and the slopes before and after.</summary>
+internal readonly record struct EaseJoint(double Time, double Value, double SlopeBefore, double SlopeAfter);

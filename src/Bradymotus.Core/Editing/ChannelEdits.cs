@@ -16,96 +16,113 @@ public sealed record ChannelKeys(ChannelAddress Address, ImmutableArray<Key> Key
 /// <summary>Sets static values. Refused for a channel with a curve, where the value would not show.</summary>
 public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
+        var builder = new ShotBuilder(shot);
         foreach (var (address, value) in Values)
         {
-            var channel = shot.Channel(address);
+            var channel = builder.Channel(address);
             if (channel.Curve is not null)
             {
                 throw new Refusal($"{Names.Of(shot, address)} has keys: set a key on a frame instead of a value for all.");
             }
-            shot = Checked(shot, address, channel with { Value = value });
+            builder.Set(address, channel with { Value = value });
         }
-        return shot;
+        return builder.ToShot();
     }
 
     public override string Describe(Shot before) =>
         Values.Count == 1 ? $"Set {Names.Of(before, Values[0].Address)}" : $"Set {Plural(Values.Count, "value")}";
-
-    internal static Shot Checked(Shot shot, ChannelAddress address, Channel channel)
-    {
-        ShotRules.Validate(shot, address, channel);
-        return shot.With(address, channel);
-    }
 }
 
-/// <summary>Changes the curves of several channels, channel by channel.</summary>
+/// <summary>Changes the curves of several channels. Each owner is written once, however many of its channels change.</summary>
 public abstract record CurveEdit : Edit
 {
-    /// <summary>Replaces the curve of a channel; without keys the channel keeps the value it had.</summary>
-    private protected static Shot WithCurve(Shot shot, ChannelAddress address, Func<Curve?, Curve?> change)
+    /// <summary>Replaces the curves of channels; one without keys keeps the value of its last one.</summary>
+    private protected static Shot ForChannels<T>(Shot shot, IEnumerable<T> items, Func<T, ChannelAddress> address, Func<Curve?, T, Curve?> change, CancellationToken cancel)
     {
-        var channel = shot.Channel(address);
-        var curve = change(channel.Curve);
-        if (ReferenceEquals(curve, channel.Curve))
+        var builder = new ShotBuilder(shot);
+        foreach (var item in items)
         {
-            return shot;
-        }
-        var value = curve is null && channel.Curve is { } old ? old.Keys[^1].Value : channel.Value;
-        return SetValues.Checked(shot, address, new Channel(value, curve));
-    }
-
-    private protected static Shot ForKeys(Shot shot, IReadOnlyList<KeyAddress> keys, Func<Curve, IReadOnlySet<double>, Curve?> change)
-    {
-        foreach (var group in keys.GroupBy(k => k.Address))
-        {
-            var frames = group.Select(k => k.Frame).ToHashSet();
-            shot = WithCurve(shot, group.Key, curve => change(Required(shot, group.Key, curve, frames), frames));
-        }
-        return shot;
-    }
-
-    private static Curve Required(Shot shot, ChannelAddress address, Curve? curve, HashSet<double> frames)
-    {
-        foreach (var frame in frames)
-        {
-            if (curve is null || curve.IndexOf(frame) < 0)
+            cancel.ThrowIfCancellationRequested();
+            var at = address(item);
+            var channel = builder.Channel(at);
+            var curve = change(channel.Curve, item);
+            if (!ReferenceEquals(curve, channel.Curve))
             {
-                throw new Refusal($"{Names.Of(shot, address)} has no key on frame {CurveRules.Number(frame)}: it may have been moved or removed.");
+                var value = curve is null && channel.Curve is { } old ? old.Keys[^1].Value : channel.Value;
+                builder.Set(at, new Channel(value, curve));
             }
         }
-        return curve!;
+        return builder.ToShot();
+    }
+
+    private protected static Shot ForKeys(Shot shot, IReadOnlyList<KeyAddress> keys, Func<Curve, IReadOnlyList<int>, Curve?> change, CancellationToken cancel) =>
+        ForChannels(shot, Grouped(keys), g => g.Address, (curve, g) => change(curve!, PlacesOf(shot, g.Address, curve, g.Frames)), cancel);
+
+    /// <summary>Keys by channel. Neighbours in the list mostly belong to one channel, so that is asked first.</summary>
+    private protected static IEnumerable<(ChannelAddress Address, List<double> Frames)> Grouped(IReadOnlyList<KeyAddress> keys)
+    {
+        var groups = new Dictionary<ChannelAddress, List<double>>();
+        var order = new List<(ChannelAddress, List<double>)>();
+        ChannelAddress last = default;
+        List<double>? frames = null;
+        foreach (var key in keys)
+        {
+            if (frames is null || key.Address != last)
+            {
+                last = key.Address;
+                if (!groups.TryGetValue(last, out frames))
+                {
+                    groups.Add(last, frames = []);
+                    order.Add((last, frames));
+                }
+            }
+            frames.Add(key.Frame);
+        }
+        return order;
+    }
+
+    private static List<int> PlacesOf(Shot shot, ChannelAddress address, Curve? curve, List<double> frames)
+    {
+        var places = new List<int>(frames.Count);
+        foreach (var frame in frames)
+        {
+            var i = curve?.IndexOf(frame) ?? -1;
+            places.Add(i >= 0 ? i : throw new Refusal($"{Names.Of(shot, address)} has no key on frame {CurveRules.Number(frame)}: it may have been moved or removed."));
+        }
+        places.Sort();
+        var count = 0;
+        for (var i = 0; i < places.Count; i++)
+        {
+            if (count == 0 || places[count - 1] != places[i])
+            {
+                places[count++] = places[i];
+            }
+        }
+        places.RemoveRange(count, places.Count - count);
+        return places;
     }
 }
 
 /// <summary>Sets keys: on an existing key the value, elsewhere a new key. Stepped channels (on or off) get keys that hold.</summary>
 public sealed record SetKeys(double Frame, IReadOnlyList<ChannelValue> Values) : CurveEdit
 {
-    public override Shot Apply(Shot shot)
-    {
-        foreach (var (address, value) in Values)
-        {
-            var stepped = shot.Spec(address).Stepped;
-            shot = WithCurve(shot, address, curve => curve is null && stepped
-                ? new Curve([new Key(Frame, value, Segment.Hold)])
-                : CurveEdits.SetKey(curve, Frame, value));
-        }
-        return shot;
-    }
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Values, v => v.Address, (curve, v) =>
+        curve is null && shot.Spec(v.Address).Stepped
+            ? new Curve([new Key(Frame, v.Value, Segment.Hold)])
+            : CurveEdits.SetKey(curve, Frame, v.Value), cancel);
 
     public override string Describe(Shot before) => Values.Count == 1
         ? $"Key {Names.Of(before, Values[0].Address)} on frame {CurveRules.Number(Frame)}"
         : $"Key {Plural(Values.Count, "channel")} on frame {CurveRules.Number(Frame)}";
 }
 
-/// <summary>Puts keys on curves without changing their shape.</summary>
+/// <summary>Puts keys on curves without changing their shape; see <see cref="KeyInsertion"/>.</summary>
 public sealed record InsertKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => Keys.Aggregate(shot, (s, k) => WithCurve(s, k.Address, curve =>
-        curve is null
-            ? throw new Refusal($"{Names.Of(s, k.Address)} has no curve to put a key on: key a value first.")
-            : CurveEdits.InsertOnCurve(curve, k.Frame)));
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Grouped(Keys), g => g.Address, (curve, g) =>
+        KeyInsertion.Insert(curve ?? throw new Refusal($"{Names.Of(shot, g.Address)} has no curve to put a key on: key a value first."), g.Frames), cancel);
 
     public override string Describe(Shot before) => $"Insert {Plural(Keys.Count, "key")}";
 }
@@ -113,10 +130,10 @@ public sealed record InsertKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 /// <summary>Puts whole keys in, as pasting does; keys on the same frames give way.</summary>
 public sealed record PutKeys(IReadOnlyList<ChannelKeys> Channels) : CurveEdit
 {
-    public override Shot Apply(Shot shot) =>
-        Channels.Aggregate(shot, (s, c) => WithCurve(s, c.Address, curve => CurveEdits.Put(curve, c.Keys)));
+    protected override Shot Make(Shot shot, CancellationToken cancel) =>
+        ForChannels(shot, Channels, c => c.Address, (curve, c) => CurveEdits.Put(curve, c.Keys), cancel);
 
-    public override string Describe(Shot before) => $"Put {Plural(Channels.Sum(c => c.Keys.Length), "key")}";
+    public override string Describe(Shot before) => $"Put {Plural(Channels.Sum(c => c.Keys.IsDefault ? 0 : c.Keys.Length), "key")}";
 }
 
 /// <summary>
@@ -125,8 +142,8 @@ public sealed record PutKeys(IReadOnlyList<ChannelKeys> Channels) : CurveEdit
 /// </summary>
 public sealed record HoldUntil(double Frame, IReadOnlyList<ChannelAddress> Channels) : CurveEdit
 {
-    public override Shot Apply(Shot shot) =>
-        Channels.Aggregate(shot, (s, address) => WithCurve(s, address, curve => curve is null ? null : CurveEdits.HoldUntil(curve, Frame)));
+    protected override Shot Make(Shot shot, CancellationToken cancel) =>
+        ForChannels(shot, Channels, a => a, (curve, _) => curve is null ? null : CurveEdits.HoldUntil(curve, Frame), cancel);
 
     public override string Describe(Shot before) => $"Hold until frame {CurveRules.Number(Frame)}";
 }
@@ -134,7 +151,7 @@ public sealed record HoldUntil(double Frame, IReadOnlyList<ChannelAddress> Chann
 /// <summary>Removes keys. A channel without keys keeps the value of its last one.</summary>
 public sealed record RemoveKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => ForKeys(shot, Keys, CurveEdits.RemoveKeys);
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, Keys, CurveEdits.RemoveKeys, cancel);
 
     public override string Describe(Shot before) => $"Remove {Plural(Keys.Count, "key")}";
 }
@@ -142,7 +159,8 @@ public sealed record RemoveKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 /// <summary>Moves and scales keys in time and value.</summary>
 public sealed record TransformKeys(IReadOnlyList<KeyAddress> Keys, KeyTransform By) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => ForKeys(shot, Keys, (curve, frames) => CurveEdits.Transform(curve, frames, By));
+    protected override Shot Make(Shot shot, CancellationToken cancel) =>
+        ForKeys(shot, Keys, (curve, chosen) => CurveEdits.Transform(curve, chosen, By), cancel);
 
     public override string Describe(Shot before) =>
         (By.FrameScale == 1 && By.ValueScale == 1 ? "Move " : "Scale ") + Plural(Keys.Count, "key");
@@ -151,13 +169,13 @@ public sealed record TransformKeys(IReadOnlyList<KeyAddress> Keys, KeyTransform 
 /// <summary>Shifts the keys of each owner by so many frames more than those of the owner before it.</summary>
 public sealed record StaggerKeys(IReadOnlyList<KeyAddress> Keys, double Frames) : CurveEdit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var place = 0;
         foreach (var owner in Keys.GroupBy(k => k.Address.Owner))
         {
             var by = new KeyTransform(Frames: Frames * place++);
-            shot = ForKeys(shot, [.. owner], (curve, frames) => CurveEdits.Transform(curve, frames, by));
+            shot = ForKeys(shot, [.. owner], (curve, chosen) => CurveEdits.Transform(curve, chosen, by), cancel);
         }
         return shot;
     }
@@ -168,7 +186,7 @@ public sealed record StaggerKeys(IReadOnlyList<KeyAddress> Keys, double Frames) 
 /// <summary>Turns keys round in time.</summary>
 public sealed record ReverseKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => ForKeys(shot, Keys, CurveEdits.Reverse);
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, Keys, CurveEdits.Reverse, cancel);
 
     public override string Describe(Shot before) => $"Reverse {Plural(Keys.Count, "key")}";
 }
@@ -176,26 +194,26 @@ public sealed record ReverseKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 /// <summary>Says how keys go to the next one.</summary>
 public sealed record SetSegments(IReadOnlyList<KeyAddress> Keys, Segment Segment) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => ForKeys(shot, Keys, (curve, frames) =>
-        curve.WithKeys([.. curve.Keys.Select(k => frames.Contains(k.Frame) ? k with { Segment = Segment } : k)]));
+    protected override Shot Make(Shot shot, CancellationToken cancel) =>
+        ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetSegments(curve, chosen, Segment), cancel);
 
-    public override string Describe(Shot before) => $"Set the way on from {Plural(Keys.Count, "key")}";
+    public override string Describe(Shot before) => $"Set the interpolation of {Plural(Keys.Count, "key")}";
 }
 
 /// <summary>Sets one handle of one key; a joined key turns its other handle with it.</summary>
 /// <param name="Joined">Joins or splits the handles first; null leaves it.</param>
 public sealed record SetHandle(KeyAddress Key, KeySide Side, Handle Handle, bool? Joined = null) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => ForKeys(shot, [Key], (curve, _) =>
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, [Key], (curve, chosen) =>
     {
-        var i = curve.IndexOf(Key.Frame);
+        var i = chosen[0];
         var key = curve.Keys[i];
         if (Joined is { } joined && joined != key.Joined)
         {
             curve = curve.WithKeys(curve.Keys.SetItem(i, key with { Joined = joined }));
         }
         return CurveEdits.SetHandle(curve, i, Side, Handle);
-    });
+    }, cancel);
 
     public override string Describe(Shot before) => $"Bend {Names.Of(before, Key.Address)} on frame {CurveRules.Number(Key.Frame)}";
 }
@@ -206,10 +224,8 @@ public sealed record SetHandle(KeyAddress Key, KeySide Side, Handle Handle, bool
 /// <param name="Joined">Null leaves it.</param>
 public sealed record SetHandleKinds(IReadOnlyList<KeyAddress> Keys, Handle? In = null, Handle? Out = null, bool? Joined = null) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => ForKeys(shot, Keys, (curve, frames) =>
-        curve.WithKeys([.. curve.Keys.Select(k => frames.Contains(k.Frame)
-            ? k with { In = In ?? k.In, Out = Out ?? k.Out, Joined = Joined ?? k.Joined }
-            : k)]));
+    protected override Shot Make(Shot shot, CancellationToken cancel) =>
+        ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetHandleKinds(curve, chosen, In, Out, Joined), cancel);
 
     public override string Describe(Shot before) => $"Set the handles of {Plural(Keys.Count, "key")}";
 }
@@ -219,10 +235,10 @@ public sealed record SetHandleKinds(IReadOnlyList<KeyAddress> Keys, Handle? In =
 /// <param name="After">Null leaves it.</param>
 public sealed record SetExtrapolation(IReadOnlyList<ChannelAddress> Channels, Extrapolation? Before = null, Extrapolation? After = null) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => Channels.Aggregate(shot, (s, address) => WithCurve(s, address, curve =>
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Channels, a => a, (curve, address) =>
         curve is null
-            ? throw new Refusal($"{Names.Of(s, address)} has no keys to go on from: key it first.")
-            : new Curve(curve.Keys, Before ?? curve.Before, After ?? curve.After)));
+            ? throw new Refusal($"{Names.Of(shot, address)} has no keys to go on from: key it first.")
+            : new Curve(curve.Keys, Before ?? curve.Before, After ?? curve.After), cancel);
 
     public override string Describe(Shot before) => Channels.Count == 1
         ? $"Set what {Names.Of(before, Channels[0])} does {(After is null ? "before" : Before is null ? "after" : "around")} its keys"
@@ -232,7 +248,7 @@ public sealed record SetExtrapolation(IReadOnlyList<ChannelAddress> Channels, Ex
 /// <summary>Replaces a whole curve, or takes it away.</summary>
 public sealed record SetCurve(ChannelAddress Address, Curve? Curve = null) : CurveEdit
 {
-    public override Shot Apply(Shot shot) => WithCurve(shot, Address, _ => Curve);
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, [Address], a => a, (_, _) => Curve, cancel);
 
     public override string Describe(Shot before) => $"Set the curve of {Names.Of(before, Address)}";
 }

@@ -28,6 +28,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(Rename), "rename")]
 [JsonDerivedType(typeof(Reparent), "reparent")]
 [JsonDerivedType(typeof(ReplaceNode), "replaceNode")]
+[JsonDerivedType(typeof(SetRotationOrder), "setRotationOrder")]
 [JsonDerivedType(typeof(AddMaterial), "addMaterial")]
 [JsonDerivedType(typeof(RemoveMaterial), "removeMaterial")]
 [JsonDerivedType(typeof(SetShot), "setShot")]
@@ -35,9 +36,20 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(Batch), "batch")]
 public abstract record Edit
 {
-    /// <summary>The shot after the change; the argument stays as it is.</summary>
+    /// <summary>The shot after the change; the argument stays as it is. The result keeps to the rules of a shot, so it can be saved and read again.</summary>
+    /// <param name="shot">A shot that keeps to the rules.</param>
+    /// <param name="cancel">Asked now and then in changes of many parts.</param>
     /// <exception cref="Refusal">The change cannot be made; nothing has happened.</exception>
-    public abstract Shot Apply(Shot shot);
+    /// <exception cref="OperationCanceledException">Cancelled; nothing has happened.</exception>
+    public Shot Apply(Shot shot, CancellationToken cancel = default)
+    {
+        var after = Make(shot, cancel);
+        ShotRules.ValidateChange(shot, after);
+        return after;
+    }
+
+    /// <summary>Makes the change. What breaks a rule of the shot is found afterwards.</summary>
+    protected abstract Shot Make(Shot shot, CancellationToken cancel);
 
     /// <summary>A few words for the history, such as “Move 3 keys”.</summary>
     public abstract string Describe(Shot before);
@@ -50,7 +62,11 @@ public abstract record Edit
 /// <param name="Edits">In order.</param>
 public sealed record Batch(string Label, IReadOnlyList<Edit> Edits) : Edit
 {
-    public override Shot Apply(Shot shot) => Edits.Aggregate(shot, (s, e) => e.Apply(s));
+    protected override Shot Make(Shot shot, CancellationToken cancel) => Edits.Aggregate(shot, (s, e) =>
+    {
+        cancel.ThrowIfCancellationRequested();
+        return e.Apply(s, cancel);
+    });
 
     public override string Describe(Shot before) => Label;
 }

@@ -5,24 +5,30 @@ namespace Bradymotus.Core.Editing;
 /// <summary>Names for people, and names that are free.</summary>
 public static class Names
 {
-    /// <summary>“Buoy · Move Y”, for messages and the history.</summary>
+    /// <summary>“Buoy · Position Y”, for messages and the history.</summary>
     public static string Of(Shot shot, ChannelAddress address)
     {
         var owner = shot.FindNode(address.Owner)?.Name ?? shot.FindMaterial(address.Owner)?.Name ?? address.Owner;
-        return $"{owner} · {shot.ChannelsOf(address.Owner).FirstOrDefault(s => s.Path == address.Path)?.Label ?? address.Path}";
+        return $"{owner} · {shot.ChannelsOf(address.Owner).Find(address.Path)?.Label ?? address.Path}";
     }
 
-    /// <summary>The wanted name, or it with the first free number behind it.</summary>
-    public static string Free(string wanted, Func<string, bool> taken)
+    /// <summary>The wanted name, or it with the first free number behind it; cut where it would be longer than a name can be.</summary>
+    public static string Free(string wanted, Func<string, bool> taken) => Free(wanted, taken, 2, out _);
+
+    private static string Free(string wanted, Func<string, bool> taken, int from, out int number)
     {
+        number = from;
         if (!taken(wanted))
         {
             return wanted;
         }
-        var stem = wanted.TrimEnd('0', '1', '2', '3', '4', '5', '6', '7', '8', '9').TrimEnd();
-        for (var n = 2; ; n++)
+        var stem = Stem(wanted);
+        for (; ; number++)
         {
-            var name = $"{stem} {n}";
+            var end = $" {number}";
+            var length = Math.Min(stem.Length, ShotRules.MostNameLength - end.Length);
+            // Not in the middle of a letter of two halves.
+            var name = stem[..(char.IsHighSurrogate(stem[length - 1]) ? length - 1 : length)] + end;
             if (!taken(name))
             {
                 return name;
@@ -30,12 +36,33 @@ public static class Names
         }
     }
 
-    /// <exception cref="Refusal">A sibling has this name.</exception>
-    internal static void RefuseTaken(Shot shot, string? parent, string name, string except)
+    // A name that is nothing but a number keeps it.
+    private static string Stem(string name)
     {
-        if (shot.Nodes.Any(n => n.Parent == parent && n.Name == name && n.Id != except))
+        var stem = name.TrimEnd('0', '1', '2', '3', '4', '5', '6', '7', '8', '9').TrimEnd();
+        return stem.Length == 0 ? name : stem;
+    }
+
+    /// <summary>Free names among the children of each node, for many at once: what has been given is taken.</summary>
+    internal sealed class Siblings(Shot shot)
+    {
+        private readonly Dictionary<string, (HashSet<string> Names, Dictionary<string, int> Next)> _byParent = [];
+
+        internal string Take(string? parent, string wanted)
         {
-            throw new Refusal($"There is already an object named “{name}” there: choose another name.");
+            if (!_byParent.TryGetValue(parent ?? "", out var taken))
+            {
+                taken = ([.. shot.Children(parent).Select(n => n.Name)], []);
+                _byParent.Add(parent ?? "", taken);
+            }
+            var stem = Stem(wanted);
+            var name = Free(wanted, taken.Names.Contains, taken.Next.GetValueOrDefault(stem, 2), out var number);
+            if (name != wanted)
+            {
+                taken.Next[stem] = number + 1;
+            }
+            taken.Names.Add(name);
+            return name;
         }
     }
 }

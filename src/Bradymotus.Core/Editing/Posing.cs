@@ -49,23 +49,24 @@ public static class Posing
         ToLocal(node, parentWorld, world, path => shot.Channel(new(node.Id, path)).Evaluate(frame));
 
     /// <summary>As above, with the values that stand now given by <paramref name="now"/>.</summary>
-    public static IReadOnlyList<ChannelValue> ToLocal(Node node, in Affine parentWorld, in Affine world, Func<string, double> now)
+    /// <param name="near">The angles that the new ones shall be nearest to; null is those that stand now. A hand that drags gives the last ones, so that turns add up.</param>
+    public static IReadOnlyList<ChannelValue> ToLocal(Node node, in Affine parentWorld, in Affine world, Func<string, double> now, Func<string, double>? near = null)
     {
-        if (!parentWorld.TryInvert(out var toParent))
+        if (!(parentWorld * (node.Offset ?? Affine.Identity)).TryInvert(out var toParent))
         {
-            throw new Refusal($"“{node.Name}” hangs under something that is scaled to nothing: give that a scale first.");
+            throw new Refusal($"“{node.Name}” has a parent that is scaled to nothing: give that a scale first.");
         }
         Double3 Triple(string path) => new(now($"{path}.x"), now($"{path}.y"), now($"{path}.z"));
         var (move, turn, size, pivot) = (Triple("transform.translate"), Triple("transform.rotate"), Triple("transform.scale"), Triple("transform.pivot"));
         var local = toParent * world;
         var sign = new Double3(size.X < 0 ? -1 : 1, size.Y < 0 ? -1 : 1, size.Z < 0 ? -1 : 1);
         var scale = new Double3(local.X.Length * sign.X, local.Y.Length * sign.Y, local.Z.Length * sign.Z);
-        var angles = turn;
+        var angles = near is null ? turn : new(near("transform.rotate.x"), near("transform.rotate.y"), near("transform.rotate.z"));
         if (scale.X != 0 && scale.Y != 0 && scale.Z != 0)
         {
             var x = (local.X * (1 / scale.X)).Normalized();
             var z = Double3.Cross(x, local.Y * (1 / scale.Y)).Normalized();
-            angles = Euler.From(new Affine(x, Double3.Cross(z, x), z, Double3.Zero), node.RotationOrder, turn);
+            angles = Euler.From(new Affine(x, Double3.Cross(z, x), z, Double3.Zero), node.RotationOrder, angles);
         }
         var origin = local.Origin - pivot + (local with { Origin = Double3.Zero }).Vector(pivot);
 

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Time;
 
@@ -9,19 +10,17 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Index">Where in the list; null is at the end.</param>
 public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Material>? Materials = null, int? Index = null) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var at = Math.Clamp(Index ?? shot.Nodes.Length, 0, shot.Nodes.Length);
-        var after = shot with
+        return shot with
         {
             Nodes = shot.Nodes.InsertRange(at, Nodes.IsDefault ? [] : Nodes),
-            Materials = shot.Materials.AddRange(Materials ?? []),
+            Materials = shot.Materials.AddRange(Materials is { IsDefault: false } added ? added : []),
         };
-        ShotRules.Validate(after);
-        return after;
     }
 
-    public override string Describe(Shot before) => Nodes.Length == 1 ? $"Add {Nodes[0].Name}" : $"Add {Plural(Nodes.Length, "object")}";
+    public override string Describe(Shot before) => Nodes.IsDefault ? "Add nothing" : Nodes.Length == 1 ? $"Add {Nodes[0].Name}" : $"Add {Plural(Nodes.Length, "object")}";
 }
 
 /// <summary>
@@ -31,21 +30,36 @@ public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Materia
 /// <param name="Prefix">The ids of the copies are this, a hyphen, and a number: the copy of the first of <paramref name="Ids"/> is 0, and so on; then come the others.</param>
 public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var ids = Ids.Select(id => shot.Node(id).Id).Distinct().ToList();
         var all = shot.Descendants(ids);
-        var copies = ids.Concat(shot.Nodes.Select(n => n.Id).Where(id => all.Contains(id) && !ids.Contains(id)))
-            .Select((id, i) => (id, copy: $"{Prefix}-{i}")).ToDictionary(p => p.id, p => p.copy);
-        var after = shot;
-        foreach (var node in shot.Nodes.Where(n => all.Contains(n.Id)))
+        var copies = new Dictionary<string, string>(all.Count);
+        foreach (var id in ids)
         {
-            var parent = node.Parent is not null && copies.TryGetValue(node.Parent, out var copied) ? copied : node.Parent;
-            var siblings = after.Nodes.Where(n => n.Parent == parent).Select(n => n.Name).ToHashSet();
-            after = after with { Nodes = after.Nodes.Add(node with { Id = copies[node.Id], Name = Names.Free(node.Name, siblings.Contains), Parent = parent }) };
+            copies.Add(id, $"{Prefix}-{copies.Count}");
         }
-        ShotRules.Validate(after);
-        return after;
+        foreach (var node in shot.Nodes)
+        {
+            if (all.Contains(node.Id) && !copies.ContainsKey(node.Id))
+            {
+                copies.Add(node.Id, $"{Prefix}-{copies.Count}");
+            }
+        }
+        var names = new Names.Siblings(shot);
+        var nodes = shot.Nodes.ToBuilder();
+        foreach (var node in shot.Nodes)
+        {
+            if (copies.TryGetValue(node.Id, out var copy))
+            {
+                cancel.ThrowIfCancellationRequested();
+                // Below a copy the names are those of the originals; beside an original they have to be free.
+                var isInside = node.Parent is not null && copies.ContainsKey(node.Parent);
+                var parent = isInside ? copies[node.Parent!] : node.Parent;
+                nodes.Add(node with { Id = copy, Name = isInside ? node.Name : names.Take(parent, node.Name), Parent = parent });
+            }
+        }
+        return shot with { Nodes = nodes.DrainToImmutable() };
     }
 
     public override string Describe(Shot before) =>
@@ -55,7 +69,7 @@ public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix) : 
 /// <summary>Removes nodes and all that hangs below them.</summary>
 public sealed record RemoveNodes(IReadOnlyList<string> Ids) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         foreach (var id in Ids)
         {
@@ -75,7 +89,7 @@ public sealed record RemoveNodes(IReadOnlyList<string> Ids) : Edit
 /// <summary>Renames a node or a material.</summary>
 public sealed record Rename(string Id, string Name) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var name = Name?.Trim();
         ShotRules.ValidateName(name, "object");
@@ -84,104 +98,109 @@ public sealed record Rename(string Id, string Name) : Edit
             return shot with { Materials = shot.Materials.Replace(material, material with { Name = name! }) };
         }
         var node = shot.Node(Id);
-        Names.RefuseTaken(shot, node.Parent, name!, except: Id);
+        if (shot.Children(node.Parent).Any(n => n.Name == name && n.Id != Id))
+        {
+            throw new Refusal($"There is already an object named “{name}” there: choose another name.");
+        }
         return shot.With(node with { Name = name! });
     }
 
     public override string Describe(Shot before) => $"Rename to {Name}";
 }
 
-/// <summary>Hangs nodes under another one (or under none), with their place in the world kept as it is on a frame.</summary>
-/// <param name="Frame">The frame on which the place is kept. Keys move along by the same amount.</param>
+/// <summary>
+/// Gives nodes another parent, or none. Their place in the world stays as it is: what lies between the new parent and the
+/// nodes' own channels becomes their <see cref="Node.Offset"/>. Under parents that do not move it stays on every frame; else it stays
+/// on the frame given.
+/// </summary>
+/// <param name="Frame">The frame on which the place is kept.</param>
 /// <param name="Parent">Null for the top.</param>
 /// <param name="Before">The sibling that they come before; null is last.</param>
 public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? Parent = null, string? Before = null) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
-        var moving = Ids.Select(shot.Node).ToList();
+        var moving = Ids.Distinct().Select(shot.Node).ToList();
         if (Parent is not null)
         {
             var parent = shot.Node(Parent);
             if (shot.Descendants(Ids).Contains(Parent))
             {
-                throw new Refusal($"“{parent.Name}” hangs below what is being moved: choose another place.");
+                throw new Refusal($"“{parent.Name}” lies below what is being moved: choose another parent.");
             }
         }
         var compiled = new CompiledShot(shot);
-        var parentWorld = Parent is null ? Numerics.Affine.Identity : compiled.WorldAt(Parent, Frame);
-        var after = shot;
-        foreach (var node in moving)
+        Affine World(string? id) => id is null ? Affine.Identity : compiled.WorldAt(id, Frame);
+        if (!World(Parent).TryInvert(out var toParent))
         {
-            if (node.Parent != Parent)
-            {
-                Names.RefuseTaken(after, Parent, node.Name, except: node.Id);
-                var pose = Posing.ToLocal(shot, node, parentWorld, compiled.WorldAt(node.Id, Frame), Frame);
-                after = pose.Aggregate(after, (s, change) => Shift(s, change, Frame));
-            }
+            throw new Refusal($"“{shot.Node(Parent).Name}” is scaled to nothing on frame {Curves.CurveRules.Number(Frame)}: give it a scale first, or choose another parent.");
         }
         var ids = Ids.ToHashSet();
-        var moved = after.Nodes.Where(n => ids.Contains(n.Id)).Select(n => n with { Parent = Parent });
-        var rest = after.Nodes.RemoveAll(n => ids.Contains(n.Id));
+        var moved = moving.Select(n => n.Parent == Parent
+            ? n
+            : n with { Parent = Parent, Offset = Tidied(toParent * World(n.Parent) * (n.Offset ?? Affine.Identity)) }).ToDictionary(n => n.Id);
+        var rest = shot.Nodes.RemoveAll(n => ids.Contains(n.Id));
         var at = Before is null ? rest.Length : rest.TakeWhile(n => n.Id != Before).Count();
-        return after with { Nodes = rest.InsertRange(at, moved) };
+        return shot with { Nodes = rest.InsertRange(at, shot.Nodes.Where(n => ids.Contains(n.Id)).Select(n => moved[n.Id])) };
     }
 
     public override string Describe(Shot before) => Parent is null
-        ? $"Move {Plural(Ids.Count, "object")} to the top"
-        : $"Hang {Plural(Ids.Count, "object")} under {before.FindNode(Parent)?.Name}";
+        ? $"Unparent {Plural(Ids.Count, "object")}"
+        : $"Parent {Plural(Ids.Count, "object")} to {before.FindNode(Parent)?.Name}";
 
-    private static Shot Shift(Shot shot, ChannelValue change, double frame)
+    /// <summary>Nothing where nothing is left but rounding, as after going to another parent and back.</summary>
+    private static Affine? Tidied(in Affine offset)
     {
-        var channel = shot.Channel(change.Address);
-        if (channel.Curve is null)
-        {
-            return shot.With(change.Address, channel with { Value = change.Value });
-        }
-        var old = channel.Curve.Evaluate(frame);
-        var by = change.Address.Path.StartsWith("transform.scale", StringComparison.Ordinal) && old != 0
-            ? new Curves.KeyTransform(ValueScale: change.Value / old)
-            : new Curves.KeyTransform(Value: change.Value - old);
-        var all = channel.Curve.Keys.Select(k => k.Frame).ToHashSet();
-        return shot.With(change.Address, channel with { Curve = Curves.CurveEdits.Transform(channel.Curve, all, by) });
+        static double Of(in Double3 a, in Double3 b) => (a - b).Length;
+        var rest = Of(offset.X, Double3.UnitX) + Of(offset.Y, Double3.UnitY) + Of(offset.Z, Double3.UnitZ) + offset.Origin.Length;
+        return rest < 1e-12 ? null : offset;
     }
 }
 
-/// <summary>Replaces what a node is (shape, material, deformers, order of turns, lock), with its id, name, parent and channels as they are.</summary>
+/// <summary>Replaces what a node is (shape, material, deformers, rotation order, lock), with its id, name, parent, offset and channels as they are.</summary>
+/// <remarks>With another rotation order the angles become others too, so that the object stands as it did; see <see cref="SetRotationOrder"/>.</remarks>
 public sealed record ReplaceNode(Node Node) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var old = shot.Node(Node.Id);
         if (old.GetType() != Node.GetType())
         {
             throw new Refusal($"“{old.Name}” cannot become another kind of object: add a new one.");
         }
-        var replaced = Node with { Name = old.Name, Parent = old.Parent, Channels = old.Channels };
+        var replaced = Node with { Name = old.Name, Parent = old.Parent, Offset = old.Offset, Channels = old.Channels };
         // Channels of deformers that are gone go with them.
-        var specs = ChannelCatalog.For(replaced).Select(s => s.Path).ToHashSet();
-        if (replaced.Channels is { } channels && !channels.Keys.All(specs.Contains))
+        var list = ChannelCatalog.For(replaced);
+        if (replaced.Channels is { } channels && !channels.Keys.All(p => list.IndexOf(p) >= 0))
         {
-            replaced = replaced with { Channels = channels.RemoveRange(channels.Keys.Where(p => !specs.Contains(p)).ToList()) };
+            replaced = replaced with { Channels = channels.RemoveRange(channels.Keys.Where(p => list.IndexOf(p) < 0).ToList()) };
         }
-        ShotRules.Validate(shot, replaced);
-        return shot.With(replaced);
+        return shot.With(old.RotationOrder == replaced.RotationOrder ? replaced : RotationOrders.Convert(replaced, old.RotationOrder));
     }
 
     public override string Describe(Shot before) => $"Change {before.FindNode(Node.Id)?.Name}";
+}
+
+/// <summary>Sets the order in which the rotations of nodes are applied. On every key, and without keys always, they stand as before.</summary>
+public sealed record SetRotationOrder(IReadOnlyList<string> Ids, RotationOrder Order) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel) => Ids.Distinct().Aggregate(shot, (s, id) =>
+    {
+        var node = s.Node(id);
+        return node.RotationOrder == Order ? s : s.With(RotationOrders.Convert(node with { RotationOrder = Order }, node.RotationOrder));
+    });
+
+    public override string Describe(Shot before) => $"Set the rotation order of {Plural(Ids.Count, "object")}";
 }
 
 /// <summary>Adds a material.</summary>
 /// <param name="Like">The id of a material to look like: its channels are taken over, keys and all. Null starts from what is given.</param>
 public sealed record AddMaterial(Material Material, string? Like = null) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
-        var added = Like is null ? Material : Material with { Channels = shot.Material(Like).Channels };
-        var after = shot with { Materials = shot.Materials.Add(added) };
-        ShotRules.Validate(after);
-        return after;
-    }
+        Materials = shot.Materials.Add(Like is null ? Material : Material with { Channels = shot.Material(Like).Channels }),
+    };
 
     public override string Describe(Shot before) => $"Add material {Material.Name}";
 }
@@ -189,7 +208,7 @@ public sealed record AddMaterial(Material Material, string? Like = null) : Edit
 /// <summary>Removes a material that no object uses.</summary>
 public sealed record RemoveMaterial(string Id) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var material = shot.Material(Id);
         if (shot.Nodes.OfType<MeshNode>().FirstOrDefault(m => m.Material == Id) is { } user)
@@ -209,27 +228,22 @@ public sealed record SetShot(
     string? Name = null, FrameRate? Rate = null, FrameRange? Range = null, FrameRange? PlayRange = null,
     PictureSize? Size = null, string? Camera = null, bool WholeRange = false) : Edit
 {
-    public override Shot Apply(Shot shot)
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
-        var after = shot with
-        {
-            Name = Name?.Trim() ?? shot.Name,
-            Rate = Rate ?? shot.Rate,
-            Range = Range ?? shot.Range,
-            PlayRange = WholeRange ? null : PlayRange ?? shot.PlayRange,
-            Size = Size ?? shot.Size,
-            Camera = Camera ?? shot.Camera,
-        };
-        ShotRules.Validate(after);
-        return after;
-    }
+        Name = Name?.Trim() ?? shot.Name,
+        Rate = Rate ?? shot.Rate,
+        Range = Range ?? shot.Range,
+        PlayRange = WholeRange ? null : PlayRange ?? shot.PlayRange,
+        Size = Size ?? shot.Size,
+        Camera = Camera ?? shot.Camera,
+    };
 
     public override string Describe(Shot before) =>
         Name is not null ? $"Name the shot {Name}"
-        : Rate is not null ? $"Set the rate to {Rate}"
+        : Rate is not null ? $"Set the frame rate to {Rate}"
         : Range is not null ? $"Set the range to {Range}"
-        : PlayRange is not null || WholeRange ? "Set the play range"
-        : Size is not null ? $"Set the size to {Size}"
+        : PlayRange is not null || WholeRange ? "Set the playback range"
+        : Size is not null ? $"Set the resolution to {Size}"
         : Camera is not null ? $"Render through {before.FindNode(Camera)?.Name}"
         : "Change the shot";
 }
@@ -237,11 +251,7 @@ public sealed record SetShot(
 /// <summary>Puts another shot in the place of this one, as importing and going back to an old state do.</summary>
 public sealed record ReplaceShot(Shot Shot, string Label) : Edit
 {
-    public override Shot Apply(Shot shot)
-    {
-        ShotRules.Validate(Shot);
-        return Shot;
-    }
+    protected override Shot Make(Shot shot, CancellationToken cancel) => Shot;
 
     public override string Describe(Shot before) => Label;
 }

@@ -1,23 +1,17 @@
-using System.Collections.Immutable;
-using System.Runtime.CompilerServices;
 using Bradymotus.Core.Curves;
-using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Evaluation;
 
 /// <summary>
-/// A shot made ready for evaluation: flat arrays of channels, nodes with parents first, meshes built.
+/// A shot made ready for evaluation: flat arrays of channels, nodes with parents first.
 /// Immutable once made, so that many threads may evaluate it, each into its own <see cref="FrameState"/>.
-/// What has not changed since an earlier compilation is taken over from it.
+/// What has not changed since an earlier compilation is taken over from it; where the tree is the same, only what is another is looked at.
 /// </summary>
 public sealed class CompiledShot
 {
-    private static readonly ConditionalWeakTable<Shape, Mesh> Meshes = [];
-
-    private readonly Dictionary<string, int> _ownerIndex = [];
-    private readonly Dictionary<string, int> _nodeIndex = [];
+    private readonly Layout _layout;
     private double[]? _poses;
 
     /// <param name="shot">The shot.</param>
@@ -25,45 +19,51 @@ public sealed class CompiledShot
     public CompiledShot(Shot shot, CompiledShot? earlier = null)
     {
         Shot = shot;
-        var owners = new List<Owner>(shot.Nodes.Length + shot.Materials.Length + 1);
-        var count = 0;
-        void Add(string id, object? source, Func<Owner> make)
+        if (earlier is not null && Patched(earlier) is var (owners, nodes))
         {
-            var owner = earlier is not null && earlier._ownerIndex.TryGetValue(id, out var i) && ReferenceEquals(earlier.Owners[i].Source, source)
-                ? earlier.Owners[i]
-                : make();
-            _ownerIndex[id] = owners.Count;
-            owners.Add(owner with { First = count });
-            count += owner.Specs.Length;
+            (_layout, Owners, Nodes) = (earlier._layout, owners, nodes);
         }
-        Add(Shot.WorldOwner, shot.World, () => new Owner(Shot.WorldOwner, shot.World, ChannelCatalog.World, shot.World));
-        foreach (var node in shot.Nodes)
+        else
         {
-            Add(node.Id, node, () => new Owner(node.Id, node, ChannelCatalog.For(node), node.Channels));
+            Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + 1];
+            for (var i = 0; i < Owners.Length; i++)
+            {
+                var (id, list, channels) = OwnerAt(i);
+                var old = earlier is not null && earlier._layout.Owners.TryGetValue(id, out var place) ? earlier.Owners[place] : null;
+                Owners[i] = old is not null && old.Fits(list, channels) ? old : new CompiledOwner(id, list, channels, old);
+            }
+            _layout = new Layout(shot, Owners);
+            Nodes = new CompiledNode[_layout.Order.Length];
+            for (var i = 0; i < Nodes.Length; i++)
+            {
+                var (place, parent, end) = _layout.Order[i];
+                Nodes[i] = new(shot.Nodes[place], parent, end, _layout.First[place + 1], place + 1);
+            }
         }
-        foreach (var material in shot.Materials)
+        var animated = new List<int>();
+        for (var i = 0; i < Owners.Length; i++)
         {
-            Add(material.Id, material, () => new Owner(material.Id, material, ChannelCatalog.For(material), material.Channels));
+            if (Owners[i].Animated.Length > 0)
+            {
+                animated.Add(i);
+            }
         }
-        Owners = [.. owners];
-        ChannelCount = count;
-        Nodes = Order(shot);
-        for (var i = 0; i < Nodes.Length; i++)
-        {
-            _nodeIndex[Nodes[i].Node.Id] = i;
-        }
+        Animated = [.. animated];
     }
 
     public Shot Shot { get; }
 
     /// <summary>The number of channels of all owners together.</summary>
-    public int ChannelCount { get; }
+    public int ChannelCount => _layout.ChannelCount;
 
     /// <summary>World, nodes in document order, materials.</summary>
-    internal Owner[] Owners { get; }
+    internal CompiledOwner[] Owners { get; }
 
-    /// <summary>The nodes, parents before children.</summary>
+    /// <summary>The nodes, parents before children, and what hangs below a node right after it.</summary>
     internal CompiledNode[] Nodes { get; }
+
+    /// <summary>The owners that have a curve.</summary>
+    internal int[] Animated { get; }
 
     public int NodeCount => Nodes.Length;
 
@@ -71,40 +71,22 @@ public sealed class CompiledShot
     public Node NodeAt(int index) => Nodes[index].Node;
 
     /// <summary>The place of a node in the order of evaluation, or −1.</summary>
-    public int IndexOfNode(string id) => _nodeIndex.GetValueOrDefault(id, -1);
+    public int IndexOfNode(string id) => _layout.Nodes.GetValueOrDefault(id, -1);
 
     /// <summary>The place of a channel among all channels, or −1.</summary>
-    public int IndexOfChannel(ChannelAddress address)
-    {
-        if (!_ownerIndex.TryGetValue(address.Owner, out var i))
-        {
-            return -1;
-        }
-        var owner = Owners[i];
-        for (var c = 0; c < owner.Specs.Length; c++)
-        {
-            if (owner.Specs[c].Path == address.Path)
-            {
-                return owner.First + c;
-            }
-        }
-        return -1;
-    }
+    public int IndexOfChannel(ChannelAddress address) =>
+        _layout.Owners.TryGetValue(address.Owner, out var i) && Owners[i].List.IndexOf(address.Path) is >= 0 and var c ? _layout.First[i] + c : -1;
 
     /// <summary>Each owner with the index of its first channel and what its channels are. Owners of one kind share the list.</summary>
-    public IEnumerable<(string Owner, int First, ImmutableArray<ChannelSpec> Specs)> OwnerChannels() =>
-        Owners.Select(o => (o.Id, o.First, o.Specs));
+    public IEnumerable<(string Owner, int First, ChannelList List)> OwnerChannels() => Owners.Select((o, i) => (o.Id, _layout.First[i], o.List));
 
     /// <summary>The last frame with a key at or before a frame, or the frame itself before the first: what stepped playing shows.</summary>
     public double PoseAt(double frame)
     {
-        _poses ??= [.. Owners.SelectMany(o => o.Curves).OfType<Curve>().SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
+        _poses ??= [.. Animated.SelectMany(i => Owners[i].Curves).OfType<Curve>().SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
         var at = Array.BinarySearch(_poses, frame);
         return at >= 0 || ~at == 0 ? frame : _poses[~at - 1];
     }
-
-    /// <summary>The mesh of a shape, built once for as long as the shape is in use.</summary>
-    public static Mesh MeshOf(Shape shape) => Meshes.GetValue(shape, s => s.Build());
 
     /// <summary>Where a node stands in the world on a frame, by itself: only it and what it hangs under are evaluated.</summary>
     public Affine WorldAt(string id, double frame)
@@ -113,92 +95,205 @@ public sealed class CompiledShot
         Span<double> values = stackalloc double[12];
         for (var i = IndexOfNode(id); i >= 0; i = Nodes[i].Parent)
         {
-            var owner = Owners[_ownerIndex[Nodes[i].Node.Id]];
-            for (var c = 0; c < 12; c++)
-            {
-                values[c] = owner.Curves[c] is { } curve ? curve.Evaluate(frame) : owner.Statics[c];
-            }
+            Owners[Nodes[i].Owner].Evaluate(frame, values);
             world = Nodes[i].Local(values) * world;
         }
         return world;
     }
 
-    private CompiledNode[] Order(Shot shot)
+    /// <summary>The way of a node's pivot through the world: a point for each whole frame.</summary>
+    public Double3[] MotionPath(string id, int first, int last)
     {
-        var place = new Dictionary<string, int>(shot.Nodes.Length);
-        var byId = shot.Nodes.ToDictionary(n => n.Id);
-        var order = new List<CompiledNode>(shot.Nodes.Length);
-        var path = new Stack<Node>();
-        foreach (var node in shot.Nodes)
+        var points = new Double3[Math.Max(0, last - first + 1)];
+        var chain = new List<CompiledNode>();
+        for (var i = IndexOfNode(id); i >= 0; i = Nodes[i].Parent)
         {
-            for (var at = node; at is not null && !place.ContainsKey(at.Id);)
-            {
-                path.Push(at);
-                at = at.Parent is not null && byId.TryGetValue(at.Parent, out var parent) ? parent : null;
-            }
-            while (path.TryPop(out var next))
-            {
-                var parent = next.Parent is not null && place.TryGetValue(next.Parent, out var p) ? p : -1;
-                var owner = Owners[_ownerIndex[next.Id]];
-                var moves = owner.IsAnimated(0, 12) || (parent >= 0 && order[parent].Moves);
-                place[next.Id] = order.Count;
-                order.Add(new CompiledNode(next, parent, owner.First, moves, owner.IsAnimated(12, 1) || (parent >= 0 && order[parent].Blinks)));
-            }
+            chain.Add(Nodes[i]);
         }
-        return [.. order];
+        if (chain.Count == 0)
+        {
+            return points;
+        }
+        // From the root down, what stands still at its top is worked out once.
+        chain.Reverse();
+        Span<double> values = stackalloc double[12];
+        var top = Affine.Identity;
+        var still = 0;
+        for (; still < chain.Count && !Owners[chain[still].Owner].IsMoved; still++)
+        {
+            Owners[chain[still].Owner].Evaluate(first, values);
+            top *= chain[still].Local(values);
+        }
+        for (var f = 0; f < points.Length; f++)
+        {
+            var world = top;
+            for (var i = still; i < chain.Count; i++)
+            {
+                Owners[chain[i].Owner].Evaluate(first + f, values);
+                world *= chain[i].Local(values);
+            }
+            if (still == chain.Count)
+            {
+                Owners[chain[^1].Owner].Evaluate(first, values);
+            }
+            points[f] = world.Point(new(values[9], values[10], values[11]));
+        }
+        return points;
     }
 
-    /// <summary>The channels of one owner, side by side.</summary>
-    internal sealed record Owner
+    /// <summary>Whether both have the same owners with the same channels in the same places, so that one's values can be taken over by the other.</summary>
+    internal bool HasLayoutOf(CompiledShot other) => ReferenceEquals(_layout, other._layout);
+
+    /// <summary>The place of the first channel of an owner.</summary>
+    internal int FirstChannel(int owner) => _layout.First[owner];
+
+    /// <summary>The owner that a channel belongs to.</summary>
+    internal int OwnerOf(int channel)
     {
-        public Owner(string id, object? source, ImmutableArray<ChannelSpec> specs,
-            ImmutableSortedDictionary<string, Channel>? channels)
+        var i = Array.BinarySearch(_layout.First, channel);
+        return i >= 0 ? i : ~i - 1;
+    }
+
+    /// <summary>The place of an owner in the order of evaluation, or −1 where it is no node.</summary>
+    internal int NodeOfOwner(int owner) => owner >= 1 && owner <= Nodes.Length ? _layout.NodeOfOwner[owner] : -1;
+
+    private (string Id, ChannelList List, System.Collections.Immutable.ImmutableSortedDictionary<string, Channel>? Channels) OwnerAt(int i)
+    {
+        if (i == 0)
         {
-            (Id, Source, Specs) = (id, source, specs);
-            Statics = new double[specs.Length];
-            Curves = new Curve?[specs.Length];
-            var animated = new List<int>();
-            for (var c = 0; c < specs.Length; c++)
+            return (Shot.WorldOwner, ChannelCatalog.World, Shot.World);
+        }
+        if (i <= Shot.Nodes.Length)
+        {
+            var node = Shot.Nodes[i - 1];
+            return (node.Id, ChannelCatalog.For(node), node.Channels);
+        }
+        var material = Shot.Materials[i - 1 - Shot.Nodes.Length];
+        return (material.Id, ChannelCatalog.For(material), material.Channels);
+    }
+
+    /// <summary>What is another put in the place of what was; null where the tree or the channels of an owner are not the same.</summary>
+    private (CompiledOwner[] Owners, CompiledNode[] Nodes)? Patched(CompiledShot earlier)
+    {
+        var before = earlier.Shot;
+        if (before.Nodes.Length != Shot.Nodes.Length || before.Materials.Length != Shot.Materials.Length)
+        {
+            return null;
+        }
+        var (owners, nodes) = (earlier.Owners, earlier.Nodes);
+        bool Take(int i)
+        {
+            var (id, list, channels) = OwnerAt(i);
+            var old = earlier.Owners[i];
+            if (id != old.Id || !ReferenceEquals(list, old.List))
             {
-                Channel? set = null;
-                channels?.TryGetValue(specs[c].Path, out set);
-                Statics[c] = set?.Value ?? specs[c].Default;
-                Curves[c] = set?.Curve;
-                if (set?.Curve is not null)
+                return false;
+            }
+            if (!old.Fits(list, channels))
+            {
+                owners = ReferenceEquals(owners, earlier.Owners) ? [.. owners] : owners;
+                owners[i] = new CompiledOwner(id, list, channels, old);
+            }
+            return true;
+        }
+        if (!Take(0))
+        {
+            return null;
+        }
+        var a = before.Nodes.AsSpan();
+        var b = Shot.Nodes.AsSpan();
+        for (var i = 0; i < b.Length && before.Nodes != Shot.Nodes; i++)
+        {
+            if (ReferenceEquals(a[i], b[i]))
+            {
+                continue;
+            }
+            if (a[i].Parent != b[i].Parent || !Take(i + 1))
+            {
+                return null;
+            }
+            nodes = ReferenceEquals(nodes, earlier.Nodes) ? [.. nodes] : nodes;
+            var place = earlier._layout.NodeOfOwner[i + 1];
+            nodes[place] = nodes[place] with { Node = b[i] };
+        }
+        for (var i = 0; i < Shot.Materials.Length && before.Materials != Shot.Materials; i++)
+        {
+            if (!ReferenceEquals(before.Materials[i], Shot.Materials[i]) && !Take(1 + Shot.Nodes.Length + i))
+            {
+                return null;
+            }
+        }
+        return (owners, nodes);
+    }
+
+    /// <summary>What depends on the tree and on the kinds of owners alone, and is shared as long as these are the same.</summary>
+    private sealed class Layout
+    {
+        internal Layout(Shot shot, CompiledOwner[] owners)
+        {
+            Owners = new(owners.Length);
+            First = new int[owners.Length];
+            for (var i = 0; i < owners.Length; i++)
+            {
+                First[i] = ChannelCount;
+                ChannelCount += owners[i].List.Count;
+                Owners[owners[i].Id] = i;
+            }
+            Order = new (int, int, int)[shot.Nodes.Length];
+            Nodes = new(Order.Length);
+            NodeOfOwner = new int[Order.Length + 1];
+            var children = new Dictionary<string, List<int>>();
+            var roots = new List<int>();
+            for (var i = 0; i < shot.Nodes.Length; i++)
+            {
+                var parent = shot.Nodes[i].Parent;
+                var list = roots;
+                if (parent is not null && !children.TryGetValue(parent, out list))
                 {
-                    animated.Add(c);
+                    children.Add(parent, list = []);
+                }
+                list.Add(i);
+            }
+            // Depth first, without recursion: trees may be deep. A place below 0 says that what hangs below a node is all there.
+            var open = new Stack<(int Place, int Parent)>();
+            for (var i = roots.Count - 1; i >= 0; i--)
+            {
+                open.Push((roots[i], -1));
+            }
+            var count = 0;
+            while (open.TryPop(out var next))
+            {
+                if (next.Place < 0)
+                {
+                    Order[~next.Place].End = count;
+                    continue;
+                }
+                var at = count++;
+                Order[at] = (next.Place, next.Parent, count);
+                Nodes[shot.Nodes[next.Place].Id] = at;
+                NodeOfOwner[next.Place + 1] = at;
+                if (children.TryGetValue(shot.Nodes[next.Place].Id, out var below))
+                {
+                    open.Push((~at, -1));
+                    for (var i = below.Count - 1; i >= 0; i--)
+                    {
+                        open.Push((below[i], at));
+                    }
                 }
             }
-            Animated = [.. animated];
-            Evaluators = [.. animated.Select(c => Curves[c]!.Compiled())];
         }
 
-        public string Id { get; }
+        internal Dictionary<string, int> Owners { get; }
 
-        /// <summary>What it was made from: the same reference means the same channels.</summary>
-        public object? Source { get; }
+        internal Dictionary<string, int> Nodes { get; }
 
-        public int First { get; init; }
-        public ImmutableArray<ChannelSpec> Specs { get; }
-        public double[] Statics { get; }
-        public Curve?[] Curves { get; }
-        public int[] Animated { get; }
-        public CurveEvaluator[] Evaluators { get; }
+        internal int[] First { get; }
 
-        public bool IsAnimated(int first, int count) => Animated.Any(c => c >= first && c < first + count);
-    }
+        internal int ChannelCount { get; }
 
-    /// <summary>A node with its place in the order. Its first thirteen channels are translate, rotate, scale, pivot (x, y, z each) and visible.</summary>
-    /// <param name="Moves">Its transform, or that of something above it, is animated.</param>
-    /// <param name="Blinks">Its visibility, or that of something above it, is animated.</param>
-    internal sealed record CompiledNode(Node Node, int Parent, int FirstChannel, bool Moves, bool Blinks)
-    {
-        public Affine Local(ReadOnlySpan<double> v)
-        {
-            var linear = Affine.Rotation(new(v[3], v[4], v[5]), Node.RotationOrder).Scaled(new(v[6], v[7], v[8]));
-            var pivot = new Double3(v[9], v[10], v[11]);
-            var origin = new Double3(v[0], v[1], v[2]);
-            return linear with { Origin = pivot == Double3.Zero ? origin : origin + pivot - linear.Vector(pivot) };
-        }
+        /// <summary>For each place in the order of evaluation: the place in the document, that of the parent, and the end of what hangs below.</summary>
+        internal (int Place, int Parent, int End)[] Order { get; }
+
+        internal int[] NodeOfOwner { get; }
     }
 }

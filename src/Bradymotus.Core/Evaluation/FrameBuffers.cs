@@ -3,6 +3,9 @@ namespace Bradymotus.Core.Evaluation;
 /// <summary>An evaluated frame as a graphics card takes it. The buffers keep their place while the number of nodes stays.</summary>
 public sealed class FrameBuffers
 {
+    private FrameState? _state;
+    private int _pass = -1;
+
     /// <summary>World matrices: sixteen numbers a node, column-major, in the order of evaluation.</summary>
     public float[] Matrices { get; private set; } = [];
 
@@ -12,6 +15,7 @@ public sealed class FrameBuffers
     /// <summary>The version of each node's shape; 0 where it has none.</summary>
     public int[] MeshVersions { get; private set; } = [];
 
+    /// <summary>Takes over a state; of one that was taken over before, only what has changed since.</summary>
     public void Fill(FrameState state)
     {
         var count = state.Compiled.NodeCount;
@@ -20,9 +24,15 @@ public sealed class FrameBuffers
             Matrices = new float[16 * count];
             Seen = new byte[count];
             MeshVersions = new int[count];
+            _state = null;
         }
+        var since = ReferenceEquals(_state, state) ? _pass : -1;
         for (var i = 0; i < count; i++)
         {
+            if (state.Changed[i] <= since)
+            {
+                continue;
+            }
             var w = state.World[i];
             var m = Matrices.AsSpan(16 * i, 16);
             (m[0], m[1], m[2]) = ((float)w.X.X, (float)w.X.Y, (float)w.X.Z);
@@ -32,5 +42,6 @@ public sealed class FrameBuffers
             Seen[i] = state.Visible[i] ? (byte)1 : (byte)0;
             MeshVersions[i] = state.Mesh(i)?.Version ?? 0;
         }
+        (_state, _pass) = (state, state.Pass);
     }
 }

@@ -1,49 +1,49 @@
-using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Evaluation;
 
 /// <summary>
 /// One frame of a shot: the values of all channels, where every node stands, and the shapes as they are bent.
-/// The stage and the renderer both read this and nothing else. Evaluating again reuses the buffers; nothing is allocated.
+/// The stage and the renderer both read this and nothing else. Evaluating again reuses the buffers, works out only what depends on
+/// what has changed, and allocates nothing.
 /// </summary>
 public sealed class FrameState
 {
-    private readonly Dictionary<int, double> _overrides = [];
-    private readonly MeshState?[] _meshes;
-    private bool _placed;
+    // What is larger is nowhere, and no graphics card could hold it.
+    private const double MostWorld = 1e15;
 
-    public FrameState(CompiledShot compiled, FrameState? earlier = null)
+    private readonly Dictionary<int, double> _overrides = [];
+    private readonly List<int> _dirty = [];
+    private MeshState?[] _meshes = [];
+    private int[] _bent = [];
+    private bool[] _isMoved = [];
+    private bool _isFresh;
+
+    public FrameState(CompiledShot compiled)
     {
         Compiled = compiled;
-        Values = new double[compiled.ChannelCount];
-        World = new Affine[compiled.NodeCount];
-        Visible = new bool[compiled.NodeCount];
-        _meshes = new MeshState?[compiled.NodeCount];
-        for (var i = 0; i < _meshes.Length; i++)
-        {
-            if (compiled.Nodes[i].Node is MeshNode mesh)
-            {
-                var old = earlier is not null && earlier.Compiled.IndexOfNode(mesh.Id) is >= 0 and var j ? earlier._meshes[j] : null;
-                _meshes[i] = old is not null && old.Fits(mesh) ? old : new MeshState(mesh, old);
-            }
-        }
+        Build(null);
     }
 
-    public CompiledShot Compiled { get; }
+    public CompiledShot Compiled { get; private set; }
 
     public double Frame { get; private set; } = double.NaN;
 
     /// <summary>The values of all channels, by channel index.</summary>
-    public double[] Values { get; }
+    public double[] Values { get; private set; } = [];
 
     /// <summary>From each node's own space to the world, in the order of evaluation.</summary>
-    public Affine[] World { get; }
+    public Affine[] World { get; private set; } = [];
 
-    /// <summary>Whether each node is seen: it and everything above it are visible.</summary>
-    public bool[] Visible { get; }
+    /// <summary>Whether each node is seen: it and everything above it are visible, and it stands somewhere.</summary>
+    public bool[] Visible { get; private set; } = [];
+
+    /// <summary>Counts evaluations.</summary>
+    public int Pass { get; private set; }
+
+    /// <summary>For each node, the pass in which its place, its visibility or its shape last became another.</summary>
+    public int[] Changed { get; private set; } = [];
 
     /// <summary>The shape of a node as bent on this frame, or null when it is not a mesh.</summary>
     public MeshState? Mesh(int node) => _meshes[node];
@@ -60,156 +60,192 @@ public sealed class FrameState
     public void Override(int channel, double value)
     {
         _overrides[channel] = value;
-        _placed = false;
+        _dirty.Add(Compiled.OwnerOf(channel));
     }
 
     public void ClearOverrides()
     {
-        if (_overrides.Count > 0)
+        foreach (var channel in _overrides.Keys)
         {
-            _overrides.Clear();
-            _placed = false;
+            _dirty.Add(Compiled.OwnerOf(channel));
+        }
+        _overrides.Clear();
+    }
+
+    /// <summary>Goes over to another state of the shot. What is the same there is not worked out again. Overrides are cleared.</summary>
+    public void Show(CompiledShot compiled)
+    {
+        if (ReferenceEquals(compiled, Compiled))
+        {
+            return;
+        }
+        ClearOverrides();
+        var before = Compiled;
+        Compiled = compiled;
+        if (!compiled.HasLayoutOf(before))
+        {
+            _dirty.Clear();
+            Build(before);
+            return;
+        }
+        if (!ReferenceEquals(before.Owners, compiled.Owners))
+        {
+            for (var i = 0; i < compiled.Owners.Length; i++)
+            {
+                if (!ReferenceEquals(before.Owners[i], compiled.Owners[i]))
+                {
+                    _dirty.Add(i);
+                }
+            }
+        }
+        var areBent = false;
+        if (!ReferenceEquals(before.Nodes, compiled.Nodes))
+        {
+            for (var i = 0; i < compiled.Nodes.Length; i++)
+            {
+                if (ReferenceEquals(before.Nodes[i], compiled.Nodes[i]))
+                {
+                    continue;
+                }
+                _dirty.Add(compiled.Nodes[i].Owner);
+                _isMoved[i] = true;
+                if (compiled.NodeAt(i) is MeshNode mesh && !_meshes[i]!.Fits(mesh))
+                {
+                    areBent |= _meshes[i]!.HasDeformers == mesh.Deformers.IsEmpty;
+                    _meshes[i] = new MeshState(mesh);
+                }
+            }
+        }
+        if (areBent)
+        {
+            FindBent();
         }
     }
 
     /// <summary>Evaluates one frame, which may be fractional.</summary>
     public void Evaluate(double frame)
     {
-        Frame = frame;
-        foreach (var owner in Compiled.Owners)
+        Pass++;
+        if (!_isFresh)
         {
-            var values = Values.AsSpan(owner.First, owner.Specs.Length);
-            if (!_placed)
+            for (var i = 0; i < Compiled.Owners.Length; i++)
             {
-                owner.Statics.CopyTo(values);
+                EvaluateAll(i, frame);
             }
-            for (var i = 0; i < owner.Animated.Length; i++)
+            Array.Fill(_isMoved, true);
+            _isFresh = true;
+        }
+        else
+        {
+            if (!frame.Equals(Frame))
             {
-                values[owner.Animated[i]] = owner.Evaluators[i].Evaluate(frame);
+                foreach (var owner in Compiled.Animated)
+                {
+                    EvaluateCurves(owner, frame);
+                }
+            }
+            foreach (var owner in _dirty)
+            {
+                EvaluateAll(owner, frame);
             }
         }
+        _dirty.Clear();
+        Frame = frame;
         foreach (var (channel, value) in _overrides)
         {
-            Values[channel] = value;
+            var owner = Compiled.OwnerOf(channel);
+            Put(owner, channel - Compiled.FirstChannel(owner), value);
         }
-        Place(all: !_placed || _overrides.Count > 0);
+        Place();
         Bend();
-        _placed = true;
     }
 
-    private void Place(bool all)
+    private void EvaluateAll(int owner, double frame)
+    {
+        var compiled = Compiled.Owners[owner];
+        var values = Values.AsSpan(Compiled.FirstChannel(owner), compiled.Statics.Length);
+        compiled.Evaluate(frame, values);
+        if (Compiled.NodeOfOwner(owner) is >= 0 and var node)
+        {
+            _isMoved[node] = true;
+        }
+    }
+
+    private void EvaluateCurves(int owner, double frame)
+    {
+        var compiled = Compiled.Owners[owner];
+        for (var n = 0; n < compiled.Animated.Length; n++)
+        {
+            Put(owner, compiled.Animated[n], compiled.Evaluators[n].Evaluate(frame));
+        }
+    }
+
+    private void Put(int owner, int channel, double value)
+    {
+        ref var place = ref Values[Compiled.FirstChannel(owner) + channel];
+        if (place.Equals(value))
+        {
+            return;
+        }
+        place = value;
+        if (channel < CompiledNode.PlaceChannels && Compiled.NodeOfOwner(owner) is >= 0 and var node)
+        {
+            _isMoved[node] = true;
+        }
+    }
+
+    /// <summary>Puts the nodes that have moved, and what hangs below them, where they stand now.</summary>
+    private void Place()
     {
         var nodes = Compiled.Nodes;
         for (var i = 0; i < nodes.Length; i++)
         {
             var node = nodes[i];
-            if (all || node.Moves)
+            if (!_isMoved[i] && (node.Parent < 0 || Changed[node.Parent] != Pass))
             {
-                var local = node.Local(Values.AsSpan(node.FirstChannel, 12));
-                World[i] = node.Parent >= 0 ? World[node.Parent] * local : local;
+                continue;
             }
-            if (all || node.Blinks)
-            {
-                Visible[i] = Values[node.FirstChannel + 12] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]);
-            }
+            _isMoved[i] = false;
+            Changed[i] = Pass;
+            var local = node.Local(Values.AsSpan(node.FirstChannel, 12));
+            World[i] = node.Parent >= 0 ? World[node.Parent] * local : local;
+            Visible[i] = Values[node.FirstChannel + CompiledNode.Visible] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]) && World[i].IsWithin(MostWorld);
         }
     }
 
     private void Bend()
     {
-        for (var i = 0; i < _meshes.Length; i++)
+        foreach (var i in _bent)
         {
-            if (_meshes[i] is { HasDeformers: true } mesh && Visible[i])
+            var mesh = _meshes[i]!;
+            if (Visible[i] && mesh.Update(Values.AsSpan(Compiled.Nodes[i].FirstChannel + CompiledNode.PlaceChannels, mesh.ChannelCount)))
             {
-                var specs = mesh.ChannelCount;
-                mesh.Update(Values.AsSpan(Compiled.Nodes[i].FirstChannel + 13, specs));
+                // What follows a node in place does not follow it in shape, so only the buffers are told.
+                Changed[i] = Pass;
             }
         }
     }
-}
 
-/// <summary>The shape of one node on one frame.</summary>
-public sealed class MeshState
-{
-    private readonly MeshNode _node;
-    private readonly double[] _values;
-    private readonly float[]? _positions, _normals;
-    private readonly (float Low, float High) _height;
-
-    internal MeshState(MeshNode node, MeshState? earlier)
+    private void Build(CompiledShot? before)
     {
-        _node = node;
-        Rest = CompiledShot.MeshOf(node.Shape);
-        ChannelCount = node.Deformers.Sum(d => d.Channels.Length);
-        _values = new double[ChannelCount];
-        Version = (earlier?.Version ?? 0) + 1;
-        if (HasDeformers)
+        var (meshes, count) = (_meshes, Compiled.NodeCount);
+        Values = new double[Compiled.ChannelCount];
+        World = new Affine[count];
+        Visible = new bool[count];
+        Changed = new int[count];
+        _isMoved = new bool[count];
+        _meshes = new MeshState?[count];
+        _isFresh = false;
+        for (var i = 0; i < count; i++)
         {
-            _positions = new float[Rest.Positions.Length];
-            _normals = new float[Rest.Normals.Length];
-            var (min, max) = Rest.Bounds();
-            _height = ((float)min.Y, (float)max.Y);
+            if (Compiled.NodeAt(i) is MeshNode mesh)
+            {
+                var old = before is not null && before.IndexOfNode(mesh.Id) is >= 0 and var j ? meshes[j] : null;
+                _meshes[i] = old is not null && old.Fits(mesh) ? old : new MeshState(mesh);
+            }
         }
+        FindBent();
     }
 
-    /// <summary>The shape without its deformers.</summary>
-    public Mesh Rest { get; }
-
-    /// <summary>Whether the deformers make a difference on this frame.</summary>
-    public bool IsBent { get; private set; }
-
-    public bool HasDeformers => !_node.Deformers.IsEmpty;
-
-    /// <summary>Rises whenever the shape changes, so that what was made from it is made again only then.</summary>
-    public int Version { get; private set; }
-
-    /// <summary>x, y, z for each vertex, in the node's own space.</summary>
-    public float[] Positions => IsBent ? _positions! : Rest.Positions;
-
-    /// <summary>x, y, z for each vertex, length 1.</summary>
-    public float[] Normals => IsBent ? _normals! : Rest.Normals;
-
-    /// <summary>Three a triangle.</summary>
-    public int[] Indices => Rest.Indices;
-
-    internal int ChannelCount { get; }
-
-    internal bool Fits(MeshNode node) => ReferenceEquals(node.Shape, _node.Shape) && node.Deformers == _node.Deformers;
-
-    internal void Update(ReadOnlySpan<double> values)
-    {
-        if (IsBent && values.SequenceEqual(_values))
-        {
-            return;
-        }
-        var idle = true;
-        for (int d = 0, c = 0; d < _node.Deformers.Length; c += _node.Deformers[d].Channels.Length, d++)
-        {
-            idle &= _node.Deformers[d].IsIdle(values.Slice(c, _node.Deformers[d].Channels.Length));
-        }
-        if (idle)
-        {
-            if (IsBent)
-            {
-                IsBent = false;
-                Version++;
-            }
-            return;
-        }
-        values.CopyTo(_values);
-        Rest.Positions.CopyTo(_positions.AsSpan());
-        Rest.Normals.CopyTo(_normals.AsSpan());
-        for (int d = 0, c = 0; d < _node.Deformers.Length; d++)
-        {
-            var deformer = _node.Deformers[d];
-            var own = values.Slice(c, deformer.Channels.Length);
-            if (!deformer.IsIdle(own))
-            {
-                deformer.Apply(_positions, _normals, own, _height);
-            }
-            c += deformer.Channels.Length;
-        }
-        IsBent = true;
-        Version++;
-    }
+    private void FindBent() => _bent = [.. Enumerable.Range(0, _meshes.Length).Where(i => _meshes[i] is { HasDeformers: true })];
 }

@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Serialization.Metadata;
 using Bradymotus.Core.Scene;
@@ -19,16 +18,12 @@ public sealed record SceneView(
     public static SceneView Of(CompiledShot compiled)
     {
         var shot = compiled.Shot;
-        var nodes = shot.Nodes.Select(n =>
-        {
-            var data = JsonSerializer.SerializeToElement(n with { Channels = null }, (JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node)));
-            return new NodeView(n.Id, n.Name, n.Parent, data.GetProperty("kind").GetString()!, compiled.IndexOfNode(n.Id), n.Locked, data);
-        }).ToArray();
-        var specs = new List<ImmutableArray<ChannelSpec>>();
+        var nodes = shot.Nodes.Select(n => NodeView.Of(compiled, n)).ToArray();
+        var specs = new List<ChannelList>();
         var owners = new List<OwnerView>();
         foreach (var (id, first, list) in compiled.OwnerChannels())
         {
-            var at = specs.FindIndex(s => s == list);
+            var at = specs.IndexOf(list);
             if (at < 0)
             {
                 at = specs.Count;
@@ -41,13 +36,20 @@ public sealed record SceneView(
         return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
             shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
             [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))],
-            [.. specs.Select(l => l.ToArray())], [.. owners], keys);
+            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys);
     }
 }
 
 /// <param name="Index">Its place in the buffers of a frame; see <see cref="FrameBuffers"/>.</param>
 /// <param name="Data">The node as in the shot file, without its channels.</param>
-public sealed record NodeView(string Id, string Name, string? Parent, string Kind, int Index, bool Locked, JsonElement Data);
+public sealed record NodeView(string Id, string Name, string? Parent, string Kind, int Index, bool Locked, JsonElement Data)
+{
+    public static NodeView Of(CompiledShot compiled, Node node)
+    {
+        var data = JsonSerializer.SerializeToElement(node with { Channels = null }, (JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node)));
+        return new(node.Id, node.Name, node.Parent, data.GetProperty("kind").GetString()!, compiled.IndexOfNode(node.Id), node.Locked, data);
+    }
+}
 
 public sealed record MaterialView(string Id, string Name);
 

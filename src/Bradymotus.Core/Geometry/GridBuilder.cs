@@ -8,14 +8,21 @@ internal sealed class GridBuilder
     /// <summary>A point of a profile: distance from the Y axis and height.</summary>
     internal readonly record struct Profile(double Radius, double Height);
 
-    private readonly List<float> _positions = [];
-    private readonly List<float> _normals = [];
-    private readonly List<int> _indices = [];
+    private readonly float[] _positions, _normals;
+    private int[] _indices;
+    private int _vertices, _indexCount;
+
+    /// <param name="vertices">How many vertices the patches will have together.</param>
+    internal GridBuilder(long vertices)
+    {
+        (_positions, _normals) = (new float[3 * vertices], new float[3 * vertices]);
+        _indices = new int[6 * vertices];
+    }
 
     /// <summary>A patch over u and v in −1…1; ∂u × ∂v points outwards.</summary>
     internal void Patch(int columns, int rows, Func<double, double, (Double3 Position, Double3 Normal)> at)
     {
-        var start = _positions.Count / 3;
+        var start = _vertices;
         for (var j = 0; j <= rows; j++)
         {
             for (var i = 0; i <= columns; i++)
@@ -30,7 +37,7 @@ internal sealed class GridBuilder
     /// <summary>A profile turned about the Y axis; v runs 0…1 along it, upwards on the outside.</summary>
     internal void Ring(int segments, int rings, Func<double, (Profile Position, Profile Normal)> profile)
     {
-        var start = _positions.Count / 3;
+        var start = _vertices;
         Span<(double Sin, double Cos)> turn = new (double, double)[segments + 1];
         for (var i = 0; i <= segments; i++)
         {
@@ -49,21 +56,22 @@ internal sealed class GridBuilder
 
     internal static Mesh Revolve(int segments, int rings, Func<double, (Profile Position, Profile Normal)> profile)
     {
-        var grid = new GridBuilder();
+        var grid = new GridBuilder((segments + 1L) * (rings + 1));
         grid.Ring(segments, rings, profile);
         return grid.ToMesh();
     }
 
-    internal Mesh ToMesh() => new([.. _positions], [.. _normals], [.. _indices]);
+    internal Mesh ToMesh()
+    {
+        Array.Resize(ref _indices, _indexCount);
+        return new(_positions, _normals, _indices);
+    }
 
     private void Add(Double3 p, Double3 n)
     {
-        _positions.Add((float)p.X);
-        _positions.Add((float)p.Y);
-        _positions.Add((float)p.Z);
-        _normals.Add((float)n.X);
-        _normals.Add((float)n.Y);
-        _normals.Add((float)n.Z);
+        var at = 3 * _vertices++;
+        (_positions[at], _positions[at + 1], _positions[at + 2]) = ((float)p.X, (float)p.Y, (float)p.Z);
+        (_normals[at], _normals[at + 1], _normals[at + 2]) = ((float)n.X, (float)n.Y, (float)n.Z);
     }
 
     private void Quads(int start, int columns, int rows)
@@ -85,9 +93,9 @@ internal sealed class GridBuilder
     {
         if (!Same(a, b) && !Same(b, c) && !Same(c, a))
         {
-            _indices.Add(a);
-            _indices.Add(b);
-            _indices.Add(c);
+            _indices[_indexCount++] = a;
+            _indices[_indexCount++] = b;
+            _indices[_indexCount++] = c;
         }
     }
 

@@ -6,6 +6,14 @@ namespace Bradymotus.Core.Geometry;
 /// <param name="Indices">Three a triangle, counter-clockwise seen from outside.</param>
 public sealed record Mesh(float[] Positions, float[] Normals, int[] Indices)
 {
+    private static int _made;
+
+    /// <summary>Different for every mesh of the process.</summary>
+    public int Id { get; } = NextId();
+
+    /// <summary>A number that no mesh and no bent shape of the process has had.</summary>
+    internal static int NextId() => Interlocked.Increment(ref _made);
+
     public int VertexCount => Positions.Length / 3;
 
     public int TriangleCount => Indices.Length / 3;

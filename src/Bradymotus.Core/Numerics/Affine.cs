@@ -1,9 +1,12 @@
+using System.Text.Json.Serialization;
+
 namespace Bradymotus.Core.Numerics;
 
 /// <summary>
 /// An affine map in double precision: three basis columns and an origin, so that a point p goes to X·p.x + Y·p.y + Z·p.z + Origin.
 /// As sixteen numbers it is column-major, as glTF 2.0 and WebGL have it.
 /// </summary>
+[JsonConverter(typeof(Serialization.AffineConverter))]
 public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Origin)
 {
     public static Affine Identity => new(Double3.UnitX, Double3.UnitY, Double3.UnitZ, Double3.Zero);
@@ -36,6 +39,19 @@ public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Or
         X.X * v.X + Y.X * v.Y + Z.X * v.Z,
         X.Y * v.X + Y.Y * v.Y + Z.Y * v.Z,
         X.Z * v.X + Y.Z * v.Y + Z.Z * v.Z);
+
+    /// <summary>Whether all twelve numbers are finite and no larger than a bound.</summary>
+    public bool IsWithin(double bound) => Largest <= bound;
+
+    /// <summary>The largest of the twelve numbers without their signs; not-a-number where one of them is none.</summary>
+    public double Largest
+    {
+        get
+        {
+            static double Of(in Double3 v) => Math.Max(Math.Abs(v.X), Math.Max(Math.Abs(v.Y), Math.Abs(v.Z)));
+            return Math.Max(Math.Max(Of(X), Of(Y)), Math.Max(Of(Z), Of(Origin)));
+        }
+    }
 
     public double Determinant => Double3.Dot(X, Double3.Cross(Y, Z));
 

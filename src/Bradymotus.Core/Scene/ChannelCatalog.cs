@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Scene;
@@ -6,14 +8,17 @@ namespace Bradymotus.Core.Scene;
 /// <summary>Which channels each kind of owner has. A new feature adds its channels here and is at once keyable and listed.</summary>
 public static class ChannelCatalog
 {
+    // Deformers are few and seldom change: meshes that share them share the list of their channels.
+    private static readonly ConditionalWeakTable<Deformer[], ChannelList> Bent = [];
+
     private static readonly ImmutableArray<ChannelSpec> Transform =
     [
-        new("transform.translate.x", "Move X", ChannelFamily.Move, "m", 0),
-        new("transform.translate.y", "Move Y", ChannelFamily.Move, "m", 0),
-        new("transform.translate.z", "Move Z", ChannelFamily.Move, "m", 0),
-        new("transform.rotate.x", "Turn X", ChannelFamily.Turn, "°", 0, Step: 0.5),
-        new("transform.rotate.y", "Turn Y", ChannelFamily.Turn, "°", 0, Step: 0.5),
-        new("transform.rotate.z", "Turn Z", ChannelFamily.Turn, "°", 0, Step: 0.5),
+        new("transform.translate.x", "Position X", ChannelFamily.Position, "m", 0),
+        new("transform.translate.y", "Position Y", ChannelFamily.Position, "m", 0),
+        new("transform.translate.z", "Position Z", ChannelFamily.Position, "m", 0),
+        new("transform.rotate.x", "Rotation X", ChannelFamily.Rotation, "°", 0, Step: 0.5),
+        new("transform.rotate.y", "Rotation Y", ChannelFamily.Rotation, "°", 0, Step: 0.5),
+        new("transform.rotate.z", "Rotation Z", ChannelFamily.Rotation, "°", 0, Step: 0.5),
         new("transform.scale.x", "Scale X", ChannelFamily.Scale, "×", 1),
         new("transform.scale.y", "Scale Y", ChannelFamily.Scale, "×", 1),
         new("transform.scale.z", "Scale Z", ChannelFamily.Scale, "×", 1),
@@ -27,13 +32,13 @@ public static class ChannelCatalog
     [
         .. Transform,
         new("camera.fov", "Field of view", ChannelFamily.Look, "°", 40, 1, 170, 0.1),
-        new("camera.height", "View height", ChannelFamily.Look, "m", 4, 0.001),
+        new("camera.height", "Orthographic height", ChannelFamily.Look, "m", 4, 0.001),
     ];
 
     private static readonly ImmutableArray<ChannelSpec> Light =
     [
         .. Transform,
-        new("light.strength", "Strength", ChannelFamily.Look, "", 3, 0),
+        new("light.strength", "Intensity", ChannelFamily.Look, "", 3, 0),
         .. Colour("light.color", "Colour", 1, 1, 1),
     ];
 
@@ -41,7 +46,7 @@ public static class ChannelCatalog
         [.. Light, new("light.angle", "Angle", ChannelFamily.Look, "°", 1, 0, 60, 0.1)];
 
     private static readonly ImmutableArray<ChannelSpec> Lamp =
-        [.. Light.Replace(Light.First(s => s.Path == "light.strength"), new("light.strength", "Strength", ChannelFamily.Look, "W", 100, 0, Step: 1)),
+        [.. Light.Replace(Light.First(s => s.Path == "light.strength"), new("light.strength", "Intensity", ChannelFamily.Look, "W", 100, 0, Step: 1)),
             new("light.radius", "Radius", ChannelFamily.Look, "m", 0.1, 0.001)];
 
     private static readonly ImmutableArray<ChannelSpec> OfMaterial =
@@ -49,32 +54,35 @@ public static class ChannelCatalog
         .. Colour("look.color", "Colour", 0.8, 0.8, 0.8),
         new("look.roughness", "Roughness", ChannelFamily.Look, "", 0.6, 0, 1),
         new("look.metallic", "Metallic", ChannelFamily.Look, "", 0, 0, 1),
-        new("look.emission", "Glow", ChannelFamily.Look, "", 0, 0),
+        new("look.emission", "Emission", ChannelFamily.Look, "", 0, 0),
         new("look.opacity", "Opacity", ChannelFamily.Look, "", 1, 0, 1),
     ];
 
+    private static readonly ChannelList TransformList = new(Transform), CameraList = new(Camera), SunList = new(Sun), LampList = new(Lamp), MaterialList = new(OfMaterial);
+
     /// <summary>The channels of <see cref="Shot.World"/>.</summary>
-    public static ImmutableArray<ChannelSpec> World { get; } =
+    public static ChannelList World { get; } = new(
     [
-        new("sky.strength", "Sky strength", ChannelFamily.Look, "", 1, 0),
+        new("sky.strength", "Sky intensity", ChannelFamily.Look, "", 1, 0),
         .. Colour("sky.top", "Sky top", 0.25, 0.45, 0.8),
         .. Colour("sky.horizon", "Horizon", 0.75, 0.82, 0.9),
         .. Colour("sky.ground", "Ground", 0.2, 0.2, 0.2),
         new("exposure", "Exposure", ChannelFamily.Look, "stops", 0, -10, 10),
-    ];
+    ]);
 
     /// <summary>The channels of a node, in the order in which they are shown.</summary>
-    public static ImmutableArray<ChannelSpec> For(Node node) => node switch
+    public static ChannelList For(Node node) => node switch
     {
-        CameraNode => Camera,
-        SunNode => Sun,
-        LampNode => Lamp,
-        MeshNode { Deformers.IsEmpty: false } mesh => [.. Transform, .. mesh.Deformers.SelectMany(DeformerChannels)],
-        _ => Transform,
+        CameraNode => CameraList,
+        SunNode => SunList,
+        LampNode => LampList,
+        MeshNode { Deformers.IsEmpty: false } mesh => Bent.GetValue(ImmutableCollectionsMarshal.AsArray(mesh.Deformers)!,
+            deformers => new([.. Transform, .. deformers.SelectMany(DeformerChannels)])),
+        _ => TransformList,
     };
 
     /// <summary>The channels of a material.</summary>
-    public static ImmutableArray<ChannelSpec> For(Material material) => OfMaterial;
+    public static ChannelList For(Material material) => MaterialList;
 
     private static IEnumerable<ChannelSpec> DeformerChannels(Deformer deformer) =>
         deformer.Channels.Select(c => c with { Path = deformer.ChannelPath(c.Path) });

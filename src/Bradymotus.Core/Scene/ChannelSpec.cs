@@ -19,8 +19,8 @@ public sealed record ChannelSpec(
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<ChannelFamily>))]
 public enum ChannelFamily
 {
-    Move,
-    Turn,
+    Position,
+    Rotation,
     Scale,
     Shape,
     Look,

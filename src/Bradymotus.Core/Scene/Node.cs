@@ -6,7 +6,10 @@ using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Scene;
 
-/// <summary>Something in the scene that has a place. Its own map is T(translate)·T(pivot)·R·S·T(−pivot), below its parent's.</summary>
+/// <summary>
+/// Something in the scene that has a place. Its own map is T(position)·T(pivot)·R·S·T(−pivot); in the world it is the
+/// parent's map, then <see cref="Offset"/>, then its own.
+/// </summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(GroupNode), "group")]
 [JsonDerivedType(typeof(MeshNode), "mesh")]
@@ -23,6 +26,12 @@ public abstract record Node
 
     /// <summary>The id of the node it hangs under, or null.</summary>
     public string? Parent { get; init; }
+
+    /// <summary>
+    /// Between the parent and the object's own channels: kept from the moment of parenting, so that the channels and their keys
+    /// mean the same place in the world as before. Null for none.
+    /// </summary>
+    public Affine? Offset { get; init; }
 
     public RotationOrder RotationOrder { get; init; }
 

@@ -51,9 +51,14 @@ public sealed record Shot
         Nodes = [],
     };
 
-    public Node? FindNode(string? id) => Nodes.FirstOrDefault(n => n.Id == id);
+    // Copied along with the shot; it says itself whether it still fits, and counts for nothing when shots are compared.
+    private OwnerIndex _index = OwnerIndex.None;
 
-    public Material? FindMaterial(string? id) => Materials.FirstOrDefault(m => m.Id == id);
+    private OwnerIndex Index => _index.Fits(Nodes, Materials) ? _index : _index = OwnerIndex.Of(Nodes, Materials, _index);
+
+    public Node? FindNode(string? id) => id is not null && Index.NodePlace(id) is >= 0 and var i ? Nodes[i] : null;
+
+    public Material? FindMaterial(string? id) => id is not null && Index.MaterialPlace(id) is >= 0 and var i ? Materials[i] : null;
 
     /// <exception cref="Refusal">There is no such material.</exception>
     public Material Material(string id) => FindMaterial(id) ?? throw new Refusal($"There is no material “{id}” in the shot: it may have been removed.");
@@ -88,7 +93,7 @@ public sealed record Shot
 
     /// <summary>What channels an owner has.</summary>
     /// <exception cref="Refusal">There is no such owner.</exception>
-    public ImmutableArray<ChannelSpec> ChannelsOf(string owner) =>
+    public ChannelList ChannelsOf(string owner) =>
         owner == WorldOwner ? ChannelCatalog.World
         : FindNode(owner) is { } node ? ChannelCatalog.For(node)
         : FindMaterial(owner) is { } material ? ChannelCatalog.For(material)
@@ -96,7 +101,7 @@ public sealed record Shot
 
     /// <exception cref="Refusal">There is no such owner, or it has no such channel.</exception>
     public ChannelSpec Spec(ChannelAddress address) =>
-        ChannelsOf(address.Owner).FirstOrDefault(s => s.Path == address.Path)
+        ChannelsOf(address.Owner).Find(address.Path)
         ?? throw new Refusal($"“{address.Owner}” has no channel “{address.Path}”: see its channels in the values panel.");
 
     /// <summary>The channel, or its default when nobody has set it.</summary>
@@ -132,59 +137,51 @@ public sealed record Shot
         static ImmutableSortedDictionary<string, Channel> Empty() => ImmutableSortedDictionary<string, Channel>.Empty;
     }
 
-    /// <summary>The same shot with one channel replaced.</summary>
+    /// <summary>The same shot with one channel replaced. For several at once see <see cref="ShotBuilder"/>.</summary>
     /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
     public Shot With(ChannelAddress address, Channel channel)
     {
-        Spec(address);
-        var channels = (SetChannels(address.Owner) ?? ImmutableSortedDictionary<string, Channel>.Empty).SetItem(address.Path, channel);
-        if (address.Owner == WorldOwner)
-        {
-            return this with { World = channels };
-        }
-        if (FindNode(address.Owner) is { } node)
-        {
-            return With(node with { Channels = channels });
-        }
-        var material = FindMaterial(address.Owner)!;
-        return this with { Materials = Materials.Replace(material, material with { Channels = channels }) };
+        var builder = new ShotBuilder(this);
+        builder.Set(address, channel);
+        return builder.ToShot();
     }
 
     /// <summary>The same shot with the node of this id replaced.</summary>
-    public Shot With(Node node)
+    public Shot With(Node node) => WithNodeAt(IndexOfNode(node.Id), node);
+
+    /// <summary>The same shot with another node of the same id at a place in the list.</summary>
+    internal Shot WithNodeAt(int place, Node node)
     {
-        var i = IndexOfNode(node.Id);
-        return this with { Nodes = Nodes.SetItem(i, node) };
+        var index = Index;
+        var nodes = Nodes.SetItem(place, node);
+        return this with { Nodes = nodes, _index = index.Moved(nodes, Materials) };
     }
 
-    public int IndexOfNode(string id)
-    {
-        for (var i = 0; i < Nodes.Length; i++)
-        {
-            if (Nodes[i].Id == id)
-            {
-                return i;
-            }
-        }
-        return -1;
-    }
+    /// <summary>The place of a node in the list, or −1.</summary>
+    public int IndexOfNode(string id) => Index.NodePlace(id);
 
-    /// <summary>The node and all that hangs below it.</summary>
-    public ImmutableHashSet<string> Descendants(IEnumerable<string> ids)
+    /// <summary>The place of a material in the list, or −1.</summary>
+    public int IndexOfMaterial(string id) => Index.MaterialPlace(id);
+
+    /// <summary>The nodes that hang under one, in the order of the list; null for those under none.</summary>
+    public IEnumerable<Node> Children(string? id) => Index.Children(id).Select(i => Nodes[i]);
+
+    /// <summary>The nodes and all that hangs below them.</summary>
+    public HashSet<string> Descendants(IEnumerable<string> ids)
     {
-        var found = ids.ToImmutableHashSet().ToBuilder();
-        for (var before = -1; before != found.Count;)
+        var found = new HashSet<string>(ids);
+        var open = new Stack<string>(found);
+        while (open.TryPop(out var id))
         {
-            before = found.Count;
-            foreach (var node in Nodes)
+            foreach (var child in Index.Children(id))
             {
-                if (node.Parent is not null && found.Contains(node.Parent))
+                if (found.Add(Nodes[child].Id))
                 {
-                    found.Add(node.Id);
+                    open.Push(Nodes[child].Id);
                 }
             }
         }
-        return found.ToImmutable();
+        return found;
     }
 
     /// <summary>The frames that play.</summary>

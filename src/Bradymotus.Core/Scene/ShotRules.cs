@@ -1,6 +1,6 @@
+using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Scene;
 
@@ -10,8 +10,85 @@ public static class ShotRules
     /// <summary>The most nodes in a shot.</summary>
     public const int MostNodes = 20_000;
 
+    /// <summary>The most materials in a shot.</summary>
+    public const int MostMaterials = 20_000;
+
+    /// <summary>The longest name, in UTF-16 units.</summary>
+    public const int MostNameLength = 200;
+
+    /// <summary>The most keys of all curves together.</summary>
+    public const int MostKeys = 2_000_000;
+
+    /// <summary>The most vertices of all shapes together. Equal shapes that nothing bends count once.</summary>
+    public const int MostVertices = 20_000_000;
+
     /// <exception cref="Refusal">With the first thing that is wrong, and where.</exception>
-    public static void Validate(Shot shot)
+    public static void Validate(Shot shot) => ValidateChange(null, shot);
+
+    /// <summary>Checks what is different from a state that keeps to the rules.</summary>
+    /// <param name="before">The state before; null checks everything.</param>
+    /// <exception cref="Refusal">With the first thing that is wrong, and where.</exception>
+    public static void ValidateChange(Shot? before, Shot shot)
+    {
+        if (ReferenceEquals(before, shot))
+        {
+            return;
+        }
+        ValidateHead(shot);
+        var changed = ChangedNodes(before, shot, out var isTree);
+        var areMaterials = before is null || before.Materials != shot.Materials;
+        if (isTree || (areMaterials && !HasSameIds(before!.Materials, shot.Materials)))
+        {
+            ValidateIds(shot);
+        }
+        if (isTree)
+        {
+            ValidateTree(shot);
+        }
+        if (areMaterials)
+        {
+            foreach (var node in shot.Nodes)
+            {
+                ValidateMaterial(shot, node);
+            }
+        }
+        var areShapes = before is null;
+        var areCurves = before is null;
+        foreach (var node in changed)
+        {
+            var old = before?.FindNode(node.Id);
+            ValidateNode(shot, node);
+            areShapes |= (old as MeshNode)?.Shape != (node as MeshNode)?.Shape || (old as MeshNode)?.Deformers != (node as MeshNode)?.Deformers;
+            areCurves |= ValidateChannels(node.Id, ChannelCatalog.For(node), old is null || ChannelCatalog.For(old) != ChannelCatalog.For(node) ? null : old.Channels, node.Channels);
+        }
+        if (areMaterials)
+        {
+            foreach (var material in shot.Materials)
+            {
+                var old = before?.FindMaterial(material.Id);
+                if (!ReferenceEquals(old, material))
+                {
+                    ValidateName(material.Name, $"material {material.Id}");
+                    areCurves |= ValidateChannels(material.Id, ChannelCatalog.For(material), old?.Channels, material.Channels);
+                }
+            }
+        }
+        areCurves |= ValidateChannels(Shot.WorldOwner, ChannelCatalog.World, before?.World, shot.World);
+        if (areShapes)
+        {
+            ValidateVertices(shot);
+        }
+        if (areCurves)
+        {
+            ValidateKeys(shot);
+        }
+        if (shot.Camera is not null && shot.FindNode(shot.Camera) is not CameraNode)
+        {
+            throw new Refusal($"The shot's camera “{shot.Camera}” is not among its cameras: choose one that is.");
+        }
+    }
+
+    private static void ValidateHead(Shot shot)
     {
         if (shot.Version > Shot.CurrentVersion)
         {
@@ -24,7 +101,7 @@ public static class ShotRules
         ValidateName(shot.Name, "shot");
         shot.Rate.Validate();
         shot.Range.Validate();
-        shot.PlayRange?.Validate("play range");
+        shot.PlayRange?.Validate("playback range");
         shot.Size.Validate();
         if (shot.Nodes.IsDefault)
         {
@@ -34,26 +111,64 @@ public static class ShotRules
         {
             throw new Refusal($"The shot has {shot.Nodes.Length} objects; at most {MostNodes} are taken.");
         }
-        ValidateIds(shot);
-        ValidateTree(shot);
-        foreach (var node in shot.Nodes)
+        if (shot.Materials.Length > MostMaterials)
         {
-            Validate(shot, node);
-        }
-        if (shot.Camera is not null && shot.FindNode(shot.Camera) is not CameraNode)
-        {
-            throw new Refusal($"The shot's camera “{shot.Camera}” is not among its cameras: choose one that is.");
-        }
-        foreach (var (address, channel) in shot.AllSetChannels())
-        {
-            Validate(shot, address, channel);
+            throw new Refusal($"The shot has {shot.Materials.Length} materials; at most {MostMaterials} are taken.");
         }
     }
 
-    /// <summary>Checks one node by itself, and that what it refers to is there.</summary>
-    /// <exception cref="Refusal">With what is wrong.</exception>
-    public static void Validate(Shot shot, Node node)
+    /// <summary>The nodes that are not the same reference as before.</summary>
+    /// <param name="isTree">Whether the tree is another: nodes came or went, or ids, names or parents changed.</param>
+    private static List<Node> ChangedNodes(Shot? before, Shot shot, out bool isTree)
     {
+        var changed = new List<Node>();
+        isTree = before is null;
+        if (before is null)
+        {
+            changed.AddRange(shot.Nodes);
+            return changed;
+        }
+        if (before.Nodes == shot.Nodes)
+        {
+            return changed;
+        }
+        var old = before.Nodes.AsSpan();
+        var now = shot.Nodes.AsSpan();
+        isTree = old.Length != now.Length;
+        for (var i = 0; i < now.Length && !isTree; i++)
+        {
+            if (ReferenceEquals(old[i], now[i]))
+            {
+                continue;
+            }
+            isTree = now[i] is not { } node || old[i].Id != node.Id || old[i].Name != node.Name || old[i].Parent != node.Parent;
+            changed.Add(now[i]);
+        }
+        if (isTree)
+        {
+            changed.Clear();
+            foreach (var node in now)
+            {
+                if (node is null || !ReferenceEquals(before.FindNode(node.Id), node))
+                {
+                    changed.Add(node!);
+                }
+            }
+        }
+        return changed;
+    }
+
+    /// <summary>Checks one node by itself, and that what it refers to is there.</summary>
+    private static void ValidateNode(Shot shot, Node node)
+    {
+        if (node.Offset is { } offset && !offset.IsWithin(CurveRules.MostValue))
+        {
+            throw new Refusal($"The offset of “{node.Name}” from its parent holds numbers beyond 10¹², or none: give the parent a scale that is not so close to 0.");
+        }
+        if (!Enum.IsDefined(node.RotationOrder))
+        {
+            throw new Refusal($"The rotation order of “{node.Name}” is not known: use one of {string.Join(", ", Enum.GetNames<Numerics.RotationOrder>()).ToLowerInvariant()}.");
+        }
         if (node is not MeshNode mesh)
         {
             return;
@@ -63,10 +178,7 @@ public static class ShotRules
             throw new Refusal($"The object “{node.Name}” has no shape: give it one.");
         }
         mesh.Shape.Validate(node.Name);
-        if (mesh.Material is not null && shot.FindMaterial(mesh.Material) is null)
-        {
-            throw new Refusal($"The object “{node.Name}” refers to the material “{mesh.Material}”, which is not in the shot.");
-        }
+        ValidateMaterial(shot, mesh);
         var seen = new HashSet<string>();
         foreach (var deformer in mesh.Deformers)
         {
@@ -77,19 +189,91 @@ public static class ShotRules
         }
     }
 
-    /// <summary>Checks that a value can stand in a channel.</summary>
-    /// <exception cref="Refusal">The number is not finite or absurdly large, or there is no such channel.</exception>
-    public static void Validate(Shot shot, ChannelAddress address, Channel channel)
+    private static void ValidateMaterial(Shot shot, Node node)
     {
-        shot.Spec(address);
-        if (channel is null)
+        if (node is MeshNode { Material: { } material } && shot.FindMaterial(material) is null)
         {
-            throw new Refusal($"The channel {address} is empty: give it a value.");
+            throw new Refusal($"The object “{node.Name}” refers to the material “{material}”, which is not in the shot.");
         }
-        ValidateNumber(channel.Value, address);
-        foreach (var key in channel.Curve?.Keys ?? [])
+    }
+
+    /// <summary>Checks the channels of one owner that are not the same reference as before.</summary>
+    /// <returns>Whether a curve is another.</returns>
+    private static bool ValidateChannels(string owner, ChannelList list, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? now)
+    {
+        var areCurves = false;
+        if (now is null || ReferenceEquals(before, now))
         {
-            ValidateNumber(key.Value, address);
+            return areCurves;
+        }
+        foreach (var (path, channel) in now)
+        {
+            Channel? old = null;
+            before?.TryGetValue(path, out old);
+            if (old is not null && ReferenceEquals(old, channel))
+            {
+                continue;
+            }
+            if (list.Find(path) is null)
+            {
+                throw new Refusal($"“{owner}” has no channel “{path}”: see its channels in the values panel.");
+            }
+            if (channel is null)
+            {
+                throw new Refusal($"The channel {owner}/{path} is empty: give it a value.");
+            }
+            if (!double.IsFinite(channel.Value) || Math.Abs(channel.Value) > CurveRules.MostValue)
+            {
+                throw new Refusal($"The channel {owner}/{path} cannot be {CurveRules.Number(channel.Value)}: give it a number up to 10¹².");
+            }
+            // The numbers of a curve were checked when it was made.
+            areCurves |= !ReferenceEquals(old?.Curve, channel.Curve);
+        }
+        return areCurves;
+    }
+
+    private static void ValidateVertices(Shot shot)
+    {
+        long vertices = 0;
+        var seen = new HashSet<Shape>();
+        foreach (var mesh in shot.Nodes.OfType<MeshNode>())
+        {
+            if (seen.Add(mesh.Shape) || !mesh.Deformers.IsEmpty)
+            {
+                vertices += mesh.Shape.VertexCount;
+            }
+        }
+        if (vertices > MostVertices)
+        {
+            throw new Refusal($"The shapes of the shot would have {vertices} vertices together, more than the {MostVertices} that it can have: give them fewer divisions.");
+        }
+    }
+
+    private static void ValidateKeys(Shot shot)
+    {
+        long keys = 0;
+        void Count(ImmutableSortedDictionary<string, Channel>? channels)
+        {
+            if (channels is not null)
+            {
+                foreach (var (_, channel) in channels)
+                {
+                    keys += channel.Curve?.Keys.Length ?? 0;
+                }
+            }
+        }
+        Count(shot.World);
+        foreach (var node in shot.Nodes)
+        {
+            Count(node.Channels);
+        }
+        foreach (var material in shot.Materials)
+        {
+            Count(material.Channels);
+        }
+        if (keys > MostKeys)
+        {
+            throw new Refusal($"The shot would have {keys} keys, more than the {MostKeys} that it can have: thin the curves out first.");
         }
     }
 
@@ -101,9 +285,9 @@ public static class ShotRules
         {
             throw new Refusal($"The name of the {what} is empty: give it one.");
         }
-        if (name.Length > 200)
+        if (name.Length > MostNameLength)
         {
-            throw new Refusal($"The name of the {what} is longer than 200 characters: shorten it.");
+            throw new Refusal($"The name of the {what} is longer than {MostNameLength} characters: shorten it.");
         }
         if (name.Any(c => c == '/' || char.IsControl(c)))
         {
@@ -111,13 +295,8 @@ public static class ShotRules
         }
     }
 
-    private static void ValidateNumber(double value, ChannelAddress address)
-    {
-        if (!double.IsFinite(value) || Math.Abs(value) > 1e12)
-        {
-            throw new Refusal($"The channel {address} cannot be {CurveRules.Number(value)}: give it a number up to 10¹².");
-        }
-    }
+    private static bool HasSameIds(ImmutableArray<Material> a, ImmutableArray<Material> b) =>
+        a.Length == b.Length && a.Zip(b).All(p => ReferenceEquals(p.First, p.Second) || p.First.Id == p.Second?.Id);
 
     private static void ValidateIds(Shot shot)
     {
@@ -145,34 +324,39 @@ public static class ShotRules
 
     private static void ValidateTree(Shot shot)
     {
-        var byId = shot.Nodes.ToDictionary(n => n.Id);
-        var siblings = new HashSet<(string?, string)>();
-        var safe = new HashSet<string>();
-        foreach (var node in shot.Nodes)
+        var siblings = new HashSet<(string?, string)>(shot.Nodes.Length);
+        var parents = new int[shot.Nodes.Length];
+        for (var i = 0; i < parents.Length; i++)
         {
+            var node = shot.Nodes[i];
             if (!siblings.Add((node.Parent, node.Name)))
             {
-                throw new Refusal($"Two objects named “{node.Name}” hang under the same parent: rename one.");
+                throw new Refusal($"Two objects named “{node.Name}” would have the same parent: rename one.");
             }
-            var trail = new List<string>();
-            for (var at = node; !safe.Contains(at.Id);)
+            parents[i] = node.Parent is null ? -1 : shot.IndexOfNode(node.Parent);
+            if (node.Parent is not null && parents[i] < 0)
             {
-                if (trail.Contains(at.Id))
-                {
-                    throw new Refusal($"The parents go round in a circle: {string.Join(" → ", trail.SkipWhile(t => t != at.Id).Append(at.Id))}. Hang one of them elsewhere.");
-                }
-                trail.Add(at.Id);
-                if (at.Parent is null)
-                {
-                    break;
-                }
-                if (!byId.TryGetValue(at.Parent, out var parent))
-                {
-                    throw new Refusal($"The object “{at.Name}” hangs under “{at.Parent}”, which is not in the shot.");
-                }
-                at = parent;
+                throw new Refusal($"The object “{node.Name}” has the parent “{node.Parent}”, which is not in the shot.");
             }
-            safe.UnionWith(trail);
+        }
+        // Each trail upwards gets a number of its own; meeting it again on the way is a circle, meeting an older one is safe.
+        var trails = new int[parents.Length];
+        for (var i = 0; i < parents.Length; i++)
+        {
+            var at = i;
+            for (; at >= 0 && trails[at] == 0; at = parents[at])
+            {
+                trails[at] = i + 1;
+            }
+            if (at >= 0 && trails[at] == i + 1)
+            {
+                var circle = new List<string>();
+                for (var step = at; circle.Count == 0 || step != at; step = parents[step])
+                {
+                    circle.Add(shot.Nodes[step].Id);
+                }
+                throw new Refusal($"The parents go round in a circle: {string.Join(" → ", circle.Take(20).Append(circle.Count > 20 ? "…" : circle[0]))}. Give one of them another parent.");
+            }
         }
     }
 }

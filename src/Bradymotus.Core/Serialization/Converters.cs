@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Serialization;
@@ -56,4 +57,36 @@ public sealed class ChannelAddressConverter : JsonConverter<ChannelAddress>
 
     public override void Write(Utf8JsonWriter writer, ChannelAddress value, JsonSerializerOptions options) =>
         writer.WriteStringValue(value.ToString());
+}
+
+/// <summary>A map as sixteen numbers, column-major, as glTF 2.0 has it; the fourth row must be 0, 0, 0, 1.</summary>
+public sealed class AffineConverter : JsonConverter<Affine>
+{
+    public override Affine Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options)
+    {
+        Span<double> m = stackalloc double[16];
+        var count = 0;
+        if (reader.TokenType == JsonTokenType.StartArray)
+        {
+            while (reader.Read() && reader.TokenType == JsonTokenType.Number && count < 16)
+            {
+                m[count++] = reader.GetDouble();
+            }
+        }
+        return count == 16 && reader.TokenType == JsonTokenType.EndArray && m[3] == 0 && m[7] == 0 && m[11] == 0 && m[15] == 1
+            ? Affine.From(m)
+            : throw new JsonException("an offset is sixteen numbers, column by column, with 0, 0, 0, 1 as the last row");
+    }
+
+    public override void Write(Utf8JsonWriter writer, Affine value, JsonSerializerOptions options)
+    {
+        Span<double> m = stackalloc double[16];
+        value.CopyTo(m);
+        writer.WriteStartArray();
+        foreach (var number in m)
+        {
+            writer.WriteNumberValue(number);
+        }
+        writer.WriteEndArray();
+    }
 }

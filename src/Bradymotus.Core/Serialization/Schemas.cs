@@ -30,7 +30,7 @@ public static class Schemas
 
     private static JsonNode Describe(JsonSchemaExporterContext context, JsonNode schema)
     {
-        // These two are written by hand, so they are described by hand.
+        // These are written by hand, so they are described by hand.
         if (context.TypeInfo.Type == typeof(Segment))
         {
             var families = new JsonArray([.. Enum.GetNames<EaseFamily>().Select(n => (JsonNode)Camel(n))]);
@@ -58,6 +58,10 @@ public static class Schemas
         if (context.TypeInfo.Type == typeof(ChannelAddress))
         {
             return new JsonObject { ["type"] = "string", ["pattern"] = "^[A-Za-z0-9_-]+/.+$" };
+        }
+        if (context.TypeInfo.Type == typeof(Numerics.Affine) || context.TypeInfo.Type == typeof(Numerics.Affine?))
+        {
+            return new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["type"] = "number" }, ["minItems"] = 16, ["maxItems"] = 16 };
         }
         // The kind says what the rest is, so it is never left out.
         if (schema is JsonObject { } o && o["properties"]?["kind"]?["const"] is not null)

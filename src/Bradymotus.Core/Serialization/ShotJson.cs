@@ -143,14 +143,24 @@ public static class ShotJson
         {
             var reader = new Utf8JsonReader(utf8, new JsonReaderOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true });
             var isNamed = false;
+            var (list, count) = ("", 0);
             while (reader.Read())
             {
+                // A list far beyond its bound would take long to read and be refused all the same.
+                if (reader.CurrentDepth == 2 && reader.TokenType == JsonTokenType.StartObject && list.Length > 0 && ++count > Math.Max(ShotRules.MostNodes, ShotRules.MostMaterials))
+                {
+                    throw new Refusal($"The {what} has more than {count - 1} {list}, which is more than a shot can hold.");
+                }
                 if (reader.TokenType == JsonTokenType.Null && !isNamed)
                 {
                     var line = utf8[..(int)reader.TokenStartIndex].Count((byte)'\n') + 1;
                     throw new Refusal($"The {what} cannot be read at line {line}: there is a null where an object belongs; take it out.");
                 }
                 isNamed = reader.TokenType == JsonTokenType.PropertyName;
+                if (isNamed && reader.CurrentDepth == 1)
+                {
+                    (list, count) = (reader.ValueTextEquals("nodes"u8) ? "objects" : reader.ValueTextEquals("materials"u8) ? "materials" : "", 0);
+                }
                 if (isNamed && reader.CurrentDepth == 1 && reader.ValueTextEquals("version"u8)
                     && reader.Read() && reader.TokenType == JsonTokenType.Number && reader.TryGetInt32(out var version) && version > Shot.CurrentVersion)
                 {

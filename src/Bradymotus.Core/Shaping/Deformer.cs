@@ -28,7 +28,7 @@ public abstract record Deformer
     /// <param name="positions">x, y, z for each vertex.</param>
     /// <param name="normals">x, y, z for each vertex, length 1 before and after.</param>
     /// <param name="values">The values of <see cref="Channels"/>, in their order.</param>
-    /// <param name="height">The lowest and the highest y of the shape at rest.</param>
+    /// <param name="height">The lowest and the highest y of the shape that comes in.</param>
     public abstract void Apply(Span<float> positions, Span<float> normals, ReadOnlySpan<double> values, (float Low, float High) height);
 
     /// <summary>True when these values leave the shape as it is, so that nothing needs to be done.</summary>

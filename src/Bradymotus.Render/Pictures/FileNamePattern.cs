@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text;
 using Bradymotus.Core;
 
 namespace Bradymotus.Render.Pictures;
@@ -6,6 +7,9 @@ namespace Bradymotus.Render.Pictures;
 /// <summary>The names of a sequence's files: a run of # is the frame's number, with zeros in front. <c>shot_####.png</c> → <c>shot_0012.png</c></summary>
 public sealed class FileNamePattern
 {
+    // Systems take 255 bytes; the rest is for what is put behind a name while a file is being written.
+    private const int MostBytes = 150;
+
     private readonly string _before, _after;
     private readonly int _digits;
 
@@ -18,9 +22,9 @@ public sealed class FileNamePattern
         {
             throw new Refusal($"The file name “{text}” holds a path: give a plain name, and the folder apart.");
         }
-        if (text.IndexOfAny(['<', '>', ':', '"', '|', '?', '*']) >= 0 || text.Length > 150)
+        if (text.IndexOfAny(['<', '>', ':', '"', '|', '?', '*']) >= 0 || Encoding.UTF8.GetByteCount(text) > MostBytes)
         {
-            throw new Refusal($"The file name “{text}” holds a character that not every system takes, or is too long: use letters, digits, - and _.");
+            throw new Refusal($"The file name “{text}” holds a character that not every system takes, or is longer than {MostBytes} bytes: use letters, digits, - and _.");
         }
         var first = text.IndexOf('#', StringComparison.Ordinal);
         var last = text.LastIndexOf('#');

@@ -24,7 +24,12 @@ public sealed record Picture(PictureSize Size, byte[] Rgba)
         var part = $"{path}.{Guid.NewGuid():N}.part";
         try
         {
-            File.WriteAllBytes(part, ToPng());
+            using (var file = new FileStream(part, FileMode.CreateNew, FileAccess.Write))
+            {
+                file.Write(ToPng());
+                // On the disk before it gets its name, or a power cut could leave the name of an empty file.
+                file.Flush(flushToDisk: true);
+            }
             File.Move(part, path, overwrite: true);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

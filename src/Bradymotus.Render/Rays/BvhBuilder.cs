@@ -10,6 +10,9 @@ internal sealed class BvhBuilder
 {
     private const int Bins = 16;
 
+    // With at most 2³¹ items below it, no branch is longer than 71, and 7 · 71 + 1 is below WideBvh.MostWaiting.
+    private const int MostUneven = 40;
+
     // Relative costs of visiting a node of eight boxes and a packet of up to eight triangles.
     private const float NodeCost = 1f;
     private const float PacketCost = 1.4f;
@@ -35,7 +38,7 @@ internal sealed class BvhBuilder
     {
         (_min, _max, _mostInLeaf) = (min, max, mostInLeaf);
         Order = [.. Enumerable.Range(0, min.Length)];
-        Build(0, min.Length);
+        Build(0, min.Length, 0);
     }
 
     /// <summary>The items, leaf after leaf.</summary>
@@ -71,7 +74,7 @@ internal sealed class BvhBuilder
         return count;
     }
 
-    private int Build(int first, int count)
+    private int Build(int first, int count, int depth)
     {
         var node = new Node { Min = new(float.PositiveInfinity), Max = new(float.NegativeInfinity), First = first, Count = count };
         Vector3 low = new(float.PositiveInfinity), high = new(float.NegativeInfinity);
@@ -90,7 +93,8 @@ internal sealed class BvhBuilder
         {
             return index;
         }
-        var (axis, bin, cost) = BestSplit(first, count, low, high);
+        // Boxes of wildly different sizes would be split off one by one: so deep a tree is halved instead.
+        var (axis, bin, cost) = depth < MostUneven ? BestSplit(first, count, low, high) : (-1, 0, float.PositiveInfinity);
         var leafCost = PacketCost * ((count + 7) / 8);
         var area = HalfArea(node.Min, node.Max);
         if (count <= _mostInLeaf && (axis < 0 || NodeCost / 3 + cost / Math.Max(area, 1e-30f) >= leafCost))
@@ -102,8 +106,8 @@ internal sealed class BvhBuilder
         {
             middle = first + count / 2;
         }
-        var left = Build(first, middle - first);
-        var right = Build(middle, first + count - middle);
+        var left = Build(first, middle - first, depth + 1);
+        var right = Build(middle, first + count - middle, depth + 1);
         _nodes[index] = node with { Count = 0, Left = left, Right = right };
         return index;
     }

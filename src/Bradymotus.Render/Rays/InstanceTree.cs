@@ -42,7 +42,7 @@ internal sealed unsafe class InstanceTree
             return hit;
         }
         var boxes = new BoxRay(ray.Origin, ray.Direction);
-        var stack = stackalloc (int Child, float Enter)[128];
+        var stack = stackalloc (int Child, float Enter)[WideBvh.MostWaiting];
         var top = 0;
         stack[top++] = (0, 0);
         while (top > 0)
@@ -88,7 +88,7 @@ internal sealed unsafe class InstanceTree
             return false;
         }
         var boxes = new BoxRay(ray.Origin, ray.Direction);
-        var stack = stackalloc int[128];
+        var stack = stackalloc int[WideBvh.MostWaiting];
         var top = 0;
         stack[top++] = 0;
         while (top > 0)

@@ -119,7 +119,7 @@ public sealed unsafe class TriangleMesh
             return false;
         }
         var boxes = new BoxRay(origin, direction);
-        var stack = stackalloc Pending[256];
+        var stack = stackalloc Pending[WideBvh.MostWaiting];
         var top = 0;
         var found = false;
         var child = 0;
@@ -206,7 +206,7 @@ public sealed unsafe class TriangleMesh
             return false;
         }
         var boxes = new BoxRay(origin, direction);
-        var stack = stackalloc int[256];
+        var stack = stackalloc int[WideBvh.MostWaiting];
         var top = 0;
         var hit = Hit.Miss(far);
         var child = 0;

@@ -20,7 +20,13 @@ internal sealed unsafe class WideBvh
         /// <summary>Near and far planes: minima of x, y, z, then maxima, so that a direction's sign picks the near one by offset.</summary>
         public Vector256<float> MinX, MaxX, MinY, MaxY, MinZ, MaxZ;
         public fixed int Child[8];
+
+        /// <summary>A bit for each place that holds a child. A ray that is no number seems to enter anything, so it is asked as well.</summary>
+        public uint Used;
     }
+
+    /// <summary>As many children can wait at once while a ray walks a tree: seven for each level of the deepest tree that is built, and one.</summary>
+    internal const int MostWaiting = 512;
 
     /// <summary>The child number of an unused place.</summary>
     private const int NoChild = int.MinValue;
@@ -104,6 +110,7 @@ internal sealed unsafe class WideBvh
                 node.Child[i] = NoChild;
                 continue;
             }
+            node.Used |= 1u << i;
             var child = builder[children[i]];
             node.Child[i] = child.Count > 0
                 ? ~leaf(builder.Order.AsMemory(child.First, child.Count))
@@ -147,7 +154,7 @@ internal readonly struct BoxRay
         enter = Vector256.MaxNative(Vector256.MaxNative(nearX, nearY), Vector256.MaxNative(nearZ, Vector256<float>.Zero));
         var leave = Vector256.MinNative(Vector256.MinNative(farX, farY), farZ) * Vector256.Create(Slack);
         leave = Vector256.MinNative(leave, Vector256.Create(far));
-        return Vector256.LessThanOrEqual(enter, leave).ExtractMostSignificantBits();
+        return Vector256.LessThanOrEqual(enter, leave).ExtractMostSignificantBits() & node->Used;
     }
 
     private static float Reciprocal(float x) => MathF.Abs(x) < 1e-18f ? MathF.CopySign(1e18f, x) : 1 / x;

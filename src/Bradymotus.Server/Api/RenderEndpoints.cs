@@ -33,6 +33,15 @@ internal static class RenderEndpoints
             return TypedResults.NoContent();
         }).WithName("ResumeRender");
 
+        renders.MapDelete("/{id}", async (string id, RenderQueue queue, CancellationToken cancel) =>
+        {
+            await queue.SetDeletedAsync(id, deleted: true, cancel);
+            return TypedResults.NoContent();
+        }).WithName("DeleteRender");
+
+        renders.MapPost("/{id}/undelete", async (string id, RenderQueue queue, CancellationToken cancel) =>
+            RenderView.Of(await queue.SetDeletedAsync(id, deleted: false, cancel))).WithName("UndeleteRender");
+
         renders.MapPut("/{id}/kept", async (string id, KeepRequest request, RenderQueue queue, CancellationToken cancel) =>
             RenderView.Of(await queue.SetKeptAsync(id, request.Kept, cancel))).WithName("KeepRender");
 

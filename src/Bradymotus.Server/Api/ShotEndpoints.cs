@@ -3,12 +3,12 @@ using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Render;
 using Bradymotus.Server.Live;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Routing;
 
 namespace Bradymotus.Server.Api;
@@ -18,6 +18,9 @@ internal static class ShotEndpoints
 {
     // A shot is text; beyond this something is wrong with it.
     private const int MostBytes = 64 << 20;
+
+    // So many keys are moved by nobody's hand.
+    private const int MostEditBytes = 8 << 20;
 
     internal static void MapShots(this IEndpointRouteBuilder app)
     {
@@ -59,14 +62,24 @@ internal static class ShotEndpoints
             {
                 return TypedResults.Conflict(new Missed(e.Revision, [.. e.Missed.Select(EntryView.Of)]));
             }
-        }).WithName("Append");
+        }).WithMetadata(new RequestSizeLimitAttribute(MostEditBytes)).WithName("Append");
 
         shots.MapPut("/{id}/name", async (string id, NameRequest request, ShotLibrary library, Announcer announcer, CancellationToken cancel) =>
         {
-            var (_, revision) = await library.CurrentAsync(id, cancel);
-            var after = await library.AppendAsync(id, revision, [new EditEntry(new SetShot(Name: request.Name))], cancel);
-            await announcer.JournalAsync(id, after);
-            return new Appended(after);
+            // An edit may come in between; a name can be given all the same.
+            for (var attempt = 0; ; attempt++)
+            {
+                var (_, revision) = await library.CurrentAsync(id, cancel);
+                try
+                {
+                    var after = await library.AppendAsync(id, revision, [new EditEntry(new SetShot(Name: request.Name))], cancel);
+                    await announcer.JournalAsync(id, after);
+                    return new Appended(after);
+                }
+                catch (StaleException) when (attempt < 20)
+                {
+                }
+            }
         }).WithName("RenameShot");
 
         shots.MapPost("/{id}/duplicate", async (string id, ShotLibrary library, CancellationToken cancel) =>
@@ -93,7 +106,9 @@ internal static class ShotEndpoints
         shots.MapGet("/{id}/thumbnail", async Task<IResult> (string id, ShotLibrary library, Thumbnails thumbnails, CancellationToken cancel) =>
         {
             var (shot, revision) = await library.CurrentAsync(id, cancel);
-            return shot.RenderCamera() is null ? TypedResults.NoContent() : TypedResults.Bytes(thumbnails.Of(id, revision, shot), "image/png");
+            return shot.RenderCamera() is not null && await thumbnails.OfAsync(id, revision, shot, cancel) is { Length: > 0 } png
+                ? TypedResults.Bytes(png, "image/png")
+                : TypedResults.NoContent();
         }).WithName("Thumbnail");
     }
 
@@ -114,48 +129,4 @@ internal static class ShotEndpoints
 
     private static string FileName(string name) =>
         string.Concat(name.Select(c => char.IsLetterOrDigit(c) || c is '-' or '_' ? c : '-')).Trim('-') + ".shot.json";
-}
-
-/// <summary>Small pictures of shots, kept in memory for their newest revision.</summary>
-public sealed class Thumbnails
-{
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, (int Revision, byte[] Png)> _made = new();
-
-    public byte[] Of(string id, int revision, Shot shot)
-    {
-        if (_made.TryGetValue(id, out var made) && made.Revision == revision)
-        {
-            return made.Png;
-        }
-        var height = Math.Clamp((int)(384 / shot.Size.Aspect), 1, 1024);
-        var frame = (shot.Range.First + shot.Range.Last) / 2;
-        var png = new FrameRenderer(shot).Render(frame, new(384, height), Quality.Preview, samples: 4).ToPng();
-        _made[id] = (revision, png);
-        return png;
-    }
-}
-
-/// <summary>What a new shot holds: light, ground and a camera, so that the first object can be seen and rendered.</summary>
-public static class StarterShot
-{
-    public static Shot Make(string name)
-    {
-        static System.Collections.Immutable.ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
-            System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
-        return Shot.Empty(name) with
-        {
-            World = Channels(("sky.strength", 0.6)),
-            Nodes =
-            [
-                new CameraNode
-                {
-                    Id = "camera", Name = "Camera",
-                    Channels = Channels(("transform.translate.x", 0), ("transform.translate.y", 1.9), ("transform.translate.z", 7), ("transform.rotate.x", -10), ("camera.fov", 35)),
-                },
-                new SunNode { Id = "sun", Name = "Sun", Channels = Channels(("transform.rotate.x", -50), ("transform.rotate.y", 35), ("light.strength", 1.7)) },
-                new MeshNode { Id = "ground", Name = "Ground", Shape = new Core.Geometry.PlaneShape(30, 30), Material = "ground-look", Locked = true },
-            ],
-            Materials = [new("ground-look", "Ground", Channels(("look.color.r", 0.42), ("look.color.g", 0.44), ("look.color.b", 0.42), ("look.roughness", 0.9)))],
-        };
-    }
 }

@@ -13,10 +13,11 @@ public sealed record ShotView(string Id, string Name, DateTime Created, DateTime
 }
 
 /// <summary>A shot, opened: a state and the journal after it.</summary>
-public sealed record DocumentView(string Id, int BaseRevision, JsonElement Base, IReadOnlyList<EntryView> Entries, int Revision)
+/// <param name="Notice">Something that a person should read; null for nothing.</param>
+public sealed record DocumentView(string Id, int BaseRevision, JsonElement Base, IReadOnlyList<EntryView> Entries, int Revision, string? Notice)
 {
     public static DocumentView Of(Document d) =>
-        new(d.Id, d.BaseRevision, Json.Element(d.BaseJson), [.. d.Entries.Select(EntryView.Of)], d.Revision);
+        new(d.Id, d.BaseRevision, Json.Element(d.BaseJson), [.. d.Entries.Select(EntryView.Of)], d.Revision, d.Notice);
 }
 
 /// <summary>What a page shows while its own engine is still starting: the structure of a shot and its first frame.</summary>
@@ -52,10 +53,10 @@ public sealed record OpeningMesh(int Node, byte[] Positions, byte[] Normals, byt
 /// <summary>A line of the journal.</summary>
 public sealed record EntryView(int Revision, string Label, DateTime Time, JsonElement Entry)
 {
-    public static EntryView Of(JournalRow row) => new(row.Revision, row.Label, row.Time, Json.Element(row.Json));
+    public static EntryView Of(JournalRow row) => new(row.Revision, row.Label, row.Time, row.Unreadable ? default : Json.Element(row.Json));
 }
 
-/// <summary>Entries to append after a revision.</summary>
+/// <summary>Entries to append after a revision. Each may have an <c>id</c>, a UUID; one that is in the journal already is not taken again.</summary>
 public sealed record AppendRequest(int Revision, JsonElement[] Entries);
 
 /// <summary>The newest revision.</summary>

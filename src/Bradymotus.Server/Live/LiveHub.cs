@@ -4,13 +4,33 @@ using Microsoft.AspNetCore.SignalR;
 
 namespace Bradymotus.Server.Live;
 
-/// <summary>Tells open windows what has happened. They ask for the rest themselves.</summary>
+/// <summary>Tells open windows what has happened. They ask for the rest themselves. A window watches one shot at a time.</summary>
 public sealed class LiveHub : Hub
 {
-    /// <summary>From now on this window hears of the shot's journal.</summary>
-    public Task Watch(string shotId) => Groups.AddToGroupAsync(Context.ConnectionId, shotId);
+    private const string Watched = "watched";
 
-    public Task Unwatch(string shotId) => Groups.RemoveFromGroupAsync(Context.ConnectionId, shotId);
+    /// <summary>From now on this window hears of the shot's journal, and no longer of the one that it watched before.</summary>
+    /// <exception cref="HubException">That is not the id of a shot.</exception>
+    public async Task Watch(string shotId)
+    {
+        if (shotId is null || shotId.Length > 32 || !shotId.All(char.IsAsciiLetterOrDigit))
+        {
+            throw new HubException("That is not the id of a shot.");
+        }
+        await UnwatchAsync();
+        Context.Items[Watched] = shotId;
+        await Groups.AddToGroupAsync(Context.ConnectionId, shotId);
+    }
+
+    public Task Unwatch(string shotId) => shotId == Context.Items[Watched] as string ? UnwatchAsync() : Task.CompletedTask;
+
+    private async Task UnwatchAsync()
+    {
+        if (Context.Items.Remove(Watched, out var before) && before is string id)
+        {
+            await Groups.RemoveFromGroupAsync(Context.ConnectionId, id);
+        }
+    }
 }
 
 /// <summary>Sends the news.</summary>
@@ -21,4 +41,7 @@ public sealed class Announcer(IHubContext<LiveHub> hub)
 
     /// <summary>A render has gone on.</summary>
     public Task RenderAsync(RenderRow row) => hub.Clients.All.SendAsync("render", RenderView.Of(row));
+
+    /// <summary>A render is no longer in the list.</summary>
+    public Task RenderRemovedAsync(string id) => hub.Clients.All.SendAsync("renderRemoved", id);
 }

@@ -38,8 +38,9 @@ public sealed class Film(RenderQueue renders, DataFolder folder)
     public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, CancellationToken cancel)
     {
         // A list by name, since the numbers of the frames may have gaps.
-        var list = path + ".txt";
-        var part = path + ".part.mp4";
+        // Names of their own, since several may be made at once; what is left of them after a kill is cleared away at the next start.
+        var mark = $"{path}.{Guid.NewGuid():N}.part";
+        var (list, part) = (mark + ".txt", mark + ".mp4");
         var rate = framesPerSecond.ToString("R", System.Globalization.CultureInfo.InvariantCulture);
         var lines = Enumerable.Repeat(pictures, times).SelectMany(p => p)
             .Select(p => $"file '{p.Replace("'", "'\\''", StringComparison.Ordinal)}'\nduration {(1 / framesPerSecond).ToString("R", System.Globalization.CultureInfo.InvariantCulture)}");

@@ -23,6 +23,14 @@ public sealed partial class RenderQueue(
     IDbContextFactory<StoreContext> contexts, ShotLibrary library, DataFolder folder, TimeProvider clock,
     IBackgroundJobClient jobs, Live.Announcer announcer, ILogger<RenderQueue> log)
 {
+    /// <summary>The most frames of one order.</summary>
+    private const int MostFrames = 20_000;
+
+    /// <summary>A frame that was begun so often and never finished has ended the program.</summary>
+    private const int MostBegun = 2;
+
+    private static readonly TimeSpan KeptWhenDeleted = TimeSpan.FromDays(1);
+
     private readonly ConcurrentDictionary<string, CancellationTokenSource> _running = new();
 
     /// <summary>Checks an order and puts it into the queue.</summary>
@@ -30,11 +38,15 @@ public sealed partial class RenderQueue(
     public async Task<RenderRow> OrderAsync(RenderOrder order, CancellationToken cancel)
     {
         var steps = FrameSteps.Parse(order.Frames);
+        if (steps.Count > MostFrames)
+        {
+            throw new Refusal($"The order has {steps.Count} frames; at most {MostFrames} are taken at once: render them in parts.");
+        }
         var size = new PictureSize(order.Width, order.Height);
         size.Validate();
         var name = new FileNamePattern(order.FileName ?? "shot_####.png");
         var quality = ParseQuality(order.Quality);
-        var (shot, revision) = await library.CurrentAsync(order.ShotId, cancel);
+        var (shot, revision) = await library.InUseAsync(order.ShotId, cancel);
         _ = new FrameRenderer(shot, order.Camera);
         var row = new RenderRow
         {
@@ -64,11 +76,12 @@ public sealed partial class RenderQueue(
         return row;
     }
 
-    /// <summary>At start: everything that was not finished goes on.</summary>
+    /// <summary>At start: everything that was not finished goes on, and what was put away long ago is removed.</summary>
     public async Task ResumeUnfinishedAsync(CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var unfinished = await db.Renders.Where(r => r.State == RenderState.Queued || r.State == RenderState.Running)
+        await RemoveDeletedAsync(db, cancel);
+        var unfinished = await db.Renders.Where(r => r.Deleted == null).Where(r => r.State == RenderState.Queued || r.State == RenderState.Running)
             .OrderBy(r => r.Created).Select(r => r.Id).ToListAsync(cancel);
         foreach (var id in unfinished)
         {
@@ -101,6 +114,10 @@ public sealed partial class RenderQueue(
         if (row.State is RenderState.Cancelled or RenderState.Failed)
         {
             (row.State, row.Message) = (RenderState.Queued, null);
+            foreach (var frame in row.FrameRows)
+            {
+                frame.Begun = 0;
+            }
             await db.SaveChangesAsync(cancel);
             Enqueue(id);
             await announcer.RenderAsync(row);
@@ -116,11 +133,41 @@ public sealed partial class RenderQueue(
         return row;
     }
 
+    /// <summary>Puts a sequence away, or brings it back. What is still rendering stops. Its pictures are removed at a start a day later.</summary>
+    public async Task<RenderRow> SetDeletedAsync(string id, bool deleted, CancellationToken cancel)
+    {
+        if (deleted)
+        {
+            await CancelAsync(id, cancel);
+        }
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var row = await FindAsync(db, id, cancel);
+        row.Deleted = deleted ? clock.GetUtcNow().UtcDateTime : null;
+        await db.SaveChangesAsync(cancel);
+        await (deleted ? announcer.RenderRemovedAsync(id) : announcer.RenderAsync(row));
+        return row;
+    }
+
+    private async Task RemoveDeletedAsync(StoreContext db, CancellationToken cancel)
+    {
+        var before = clock.GetUtcNow().UtcDateTime - KeptWhenDeleted;
+        foreach (var row in await db.Renders.Where(r => r.Deleted != null && r.Deleted < before).ToListAsync(cancel))
+        {
+            if (Directory.Exists(folder.Render(row.Id)))
+            {
+                Directory.Delete(folder.Render(row.Id), recursive: true);
+            }
+            await db.RenderFrames.Where(f => f.RenderId == row.Id).ExecuteDeleteAsync(cancel);
+            db.Renders.Remove(row);
+            await db.SaveChangesAsync(cancel);
+        }
+    }
+
     /// <summary>The newest first.</summary>
     public async Task<List<RenderRow>> ListAsync(string? shotId, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        return await db.Renders.Where(r => shotId == null || r.ShotId == shotId).Include(r => r.FrameRows)
+        return await db.Renders.Where(r => r.Deleted == null && (shotId == null || r.ShotId == shotId)).Include(r => r.FrameRows)
             .OrderByDescending(r => r.Created).Take(200).AsNoTracking().AsSplitQuery().ToListAsync(cancel);
     }
 
@@ -181,21 +228,40 @@ public sealed partial class RenderQueue(
             return;
         }
         row.State = RenderState.Running;
-        await db.SaveChangesAsync(cancel);
-        await announcer.RenderAsync(row);
-
         Directory.CreateDirectory(folder.Render(id));
         var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera);
         var names = new FileNamePattern(row.FileName);
         var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
         var announced = Stopwatch.StartNew();
-        foreach (var frame in row.FrameRows.OrderBy(f => f.Frame).Where(f => f.State != RenderState.Done).ToList())
+        var left = row.FrameRows.OrderBy(f => f.Frame).Where(f => f.State != RenderState.Done).ToList();
+        for (var i = 0; i < left.Count; i++)
         {
+            var frame = left[i];
             cancel.ThrowIfCancellationRequested();
+            if (i == 0)
+            {
+                Begin(frame);
+                await db.SaveChangesAsync(cancel);
+                await announcer.RenderAsync(row);
+            }
             var watch = Stopwatch.StartNew();
-            var picture = renderer.Render(frame.Frame, new(row.Width, row.Height), quality, cancel: cancel);
-            picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame.Frame)));
-            (frame.State, frame.Milliseconds) = (RenderState.Done, watch.Elapsed.TotalMilliseconds);
+            try
+            {
+                var picture = renderer.Render(frame.Frame, new(row.Width, row.Height), quality, cancel: cancel);
+                picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame.Frame)));
+            }
+            catch
+            {
+                // Stopped, or failed with a sentence: it did not end the program.
+                frame.Begun--;
+                await db.SaveChangesAsync(CancellationToken.None);
+                throw;
+            }
+            (frame.State, frame.Milliseconds, frame.Begun) = (RenderState.Done, watch.Elapsed.TotalMilliseconds, 0);
+            if (i + 1 < left.Count)
+            {
+                Begin(left[i + 1]);
+            }
             await db.SaveChangesAsync(cancel);
             // The whole list of frames goes out each time: a long, quick sequence need not do so for every picture.
             if (announced.ElapsedMilliseconds >= 200)
@@ -207,6 +273,15 @@ public sealed partial class RenderQueue(
         row.State = RenderState.Done;
         await db.SaveChangesAsync(cancel);
         await announcer.RenderAsync(row);
+    }
+
+    private static void Begin(RenderFrameRow frame)
+    {
+        if (frame.Begun >= MostBegun)
+        {
+            throw new Refusal($"Frame {frame.Frame} has ended the program {frame.Begun} times and is not tried again: look at the scene on that frame, then resume.");
+        }
+        frame.Begun++;
     }
 
     private async Task FailAsync(string id, string message)

@@ -41,7 +41,17 @@ public sealed class JournalRow
 
     public int Revision { get; init; }
 
+    /// <summary>Given by who made it; unique in the journal. Null where nobody cared.</summary>
+    [MaxLength(64)]
+    public string? EntryId { get; init; }
+
     public required string Json { get; init; }
+
+    /// <summary>The earliest state that it needs, for lines that go back or leave out; null for changes.</summary>
+    public int? Needs { get; init; }
+
+    /// <summary>It could not be read when the shot was opened: it is kept, and counts for nothing.</summary>
+    public bool Unreadable { get; set; }
 
     [MaxLength(300)]
     public required string Label { get; init; }
@@ -103,7 +113,10 @@ public sealed class RenderRow
     /// <summary>Marked to be kept when old sequences are cleared away.</summary>
     public bool Kept { get; set; }
 
-    public ICollection<RenderFrameRow> FrameRows { get; init; } = [];
+    /// <summary>When it was put away; its pictures go a day later.</summary>
+    public DateTime? Deleted { get; set; }
+
+    public ICollection<RenderFrameRow> FrameRows { get; init; } = new HashSet<RenderFrameRow>();
 }
 
 /// <summary>One frame of a sequence.</summary>
@@ -115,6 +128,9 @@ public sealed class RenderFrameRow
     public int Frame { get; init; }
 
     public RenderState State { get; set; }
+
+    /// <summary>How often it was begun and not finished.</summary>
+    public int Begun { get; set; }
 
     /// <summary>How long it took.</summary>
     public double Milliseconds { get; set; }

@@ -10,13 +10,24 @@ namespace Bradymotus.Server.Store;
 /// <summary>
 /// The shots and their histories. A shot is a snapshot and the journal after it; an entry is acknowledged when it is on the disk.
 /// </summary>
+/// <remarks>
+/// A history may start from a snapshot only if no line after it goes back further: then every state that is asked for is
+/// in it, and each is made once. <see cref="JournalRow.Needs"/> says how far back a line goes.
+/// </remarks>
 public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimeProvider clock)
 {
     /// <summary>A snapshot is taken after so many entries.</summary>
     private const int SnapshotEvery = 200;
 
-    /// <summary>So many entries at the least are at hand for undo when a shot is opened.</summary>
+    /// <summary>So many entries at the least are at hand for undo when a shot is opened, where that takes no more than <see cref="MostReplayed"/>.</summary>
     private const int UndoDepth = 1000;
+
+    private const int MostReplayed = 3000;
+
+    /// <summary>So many shots are kept ready.</summary>
+    private const int MostOpen = 12;
+
+    private static readonly TimeSpan LongestChange = TimeSpan.FromSeconds(5);
 
     private readonly ConcurrentDictionary<string, Open> _open = new();
 
@@ -44,48 +55,61 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
     /// <summary>The current state.</summary>
     /// <exception cref="NotFoundException">There is no such shot.</exception>
     public Task<(Shot Shot, int Revision)> CurrentAsync(string id, CancellationToken cancel) =>
-        WithAsync(id, (_, history) => Task.FromResult((history.Current, history.Revision)), cancel);
+        WithAsync(id, (_, open) => Task.FromResult((open.History!.Current, open.History.Revision)), cancel);
+
+    /// <summary>The current state, of a shot that has not been put away.</summary>
+    /// <exception cref="NotFoundException">There is no such shot.</exception>
+    /// <exception cref="Refusal">It was put away.</exception>
+    public Task<(Shot Shot, int Revision)> InUseAsync(string id, CancellationToken cancel) => WithAsync(id, async (db, open) =>
+    {
+        RefusePutAway(await db.Shots.AsNoTracking().SingleAsync(s => s.Id == id, cancel));
+        return (open.History!.Current, open.History.Revision);
+    }, cancel);
 
     /// <summary>A state to start from and the journal after it, deep enough for undo.</summary>
     /// <exception cref="NotFoundException">There is no such shot.</exception>
-    public Task<Document> OpenAsync(string id, CancellationToken cancel) => WithAsync(id, async (db, history) =>
+    public Task<Document> OpenAsync(string id, CancellationToken cancel) => WithAsync(id, async (db, open) =>
     {
-        var from = await db.Snapshots.Where(s => s.ShotId == id && s.Revision <= Math.Max(0, history.Revision - UndoDepth))
-            .OrderByDescending(s => s.Revision).AsNoTracking().FirstAsync(cancel);
-        return new Document(id, from.Revision, from.Json, await EntriesAsync(db, id, from.Revision, cancel), history.Revision);
+        var head = open.History!.Revision;
+        var start = await StartAsync(db, id, head - UndoDepth, head, cancel);
+        if (head - start > MostReplayed)
+        {
+            start = await StartAsync(db, id, head, head, cancel);
+        }
+        var snapshot = await db.Snapshots.AsNoTracking().SingleAsync(s => s.ShotId == id && s.Revision == start, cancel);
+        return new Document(id, start, snapshot.Json, await EntriesAsync(db, id, start, cancel), head, open.Notice);
     }, cancel);
 
     /// <summary>The lines of the journal after a revision.</summary>
     public Task<List<JournalRow>> JournalAsync(string id, int after, CancellationToken cancel) =>
         WithAsync(id, (db, _) => EntriesAsync(db, id, after, cancel), cancel);
 
-    /// <summary>Appends to the journal. All entries are taken, or none.</summary>
+    /// <summary>Appends to the journal. All entries are taken, or none; one that is there already, by its id, is not taken again.</summary>
     /// <param name="revision">The revision that the sender knew as the newest.</param>
-    /// <exception cref="StaleException">There is a newer one; with what was missed.</exception>
-    /// <exception cref="Refusal">An entry cannot be applied.</exception>
-    public Task<int> AppendAsync(string id, int revision, IReadOnlyList<JournalEntry> entries, CancellationToken cancel) => WithAsync(id, async (db, history) =>
+    /// <exception cref="StaleException">There are lines that the sender did not know and has not sent; with what was missed.</exception>
+    /// <exception cref="Refusal">An entry cannot be applied, or takes too long, or the shot was put away.</exception>
+    public Task<int> AppendAsync(string id, int revision, IReadOnlyList<JournalEntry> entries, CancellationToken cancel) => WithAsync(id, async (db, open) =>
     {
+        var ids = entries.Select(e => e.Id).OfType<string>().ToHashSet();
+        CheckIds(entries, ids);
+        var row = await db.Shots.SingleAsync(s => s.Id == id, cancel);
+        RefusePutAway(row);
+        var history = open.History!;
         if (revision != history.Revision)
         {
-            throw new StaleException(history.Revision, await EntriesAsync(db, id, Math.Min(revision, history.Revision), cancel));
-        }
-        // Applied to the side first: the open history changes only when everything is on the disk.
-        var trial = history.Fork();
-        var now = clock.GetUtcNow().UtcDateTime;
-        var row = await db.Shots.SingleAsync(s => s.Id == id, cancel);
-        foreach (var entry in entries)
-        {
-            var step = trial.Append(entry);
-            db.Journal.Add(new() { ShotId = id, Revision = step.Revision, Json = ShotJson.Write(entry), Label = Short(step.Label, entry), Time = now });
-            if (step.Revision % SnapshotEvery == 0)
+            var missed = await EntriesAsync(db, id, Math.Clamp(revision, 0, history.Revision), cancel);
+            if (revision > history.Revision || missed.Any(m => m.EntryId is null || !ids.Contains(m.EntryId)))
             {
-                db.Snapshots.Add(new() { ShotId = id, Revision = step.Revision, Json = ShotJson.Write(step.Shot) });
+                throw new StaleException(history.Revision, missed);
             }
         }
-        (row.Revision, row.Changed, row.Name) = (trial.Revision, now, trial.Current.Name);
-        await db.SaveChangesAsync(cancel);
-        _open[id].History = trial;
-        return trial.Revision;
+        var known = ids.Count == 0 ? [] : (await db.Journal.Where(j => j.ShotId == id && ids.Contains(j.EntryId!)).Select(j => j.EntryId).ToListAsync(cancel)).ToHashSet();
+        var fresh = entries.Where(e => e.Id is null || !known.Contains(e.Id)).ToList();
+        if (fresh.Count > 0)
+        {
+            await StoreAsync(db, row, open, fresh, cancel);
+        }
+        return open.History!.Revision;
     }, cancel);
 
     /// <summary>A second shot like this one, without its history.</summary>
@@ -105,8 +129,99 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
         await db.SaveChangesAsync(cancel);
     }
 
+    private async Task StoreAsync(StoreContext db, ShotRow row, Open open, List<JournalEntry> entries, CancellationToken cancel)
+    {
+        if (entries.OfType<RestoreEntry>().Select(r => r.Revision).DefaultIfEmpty(int.MaxValue).Min() is var earliest && earliest >= 0 && earliest < open.History!.Start)
+        {
+            open.History = await LoadAsync(db, row.Id, earliest, cancel);
+        }
+        var history = open.History!;
+        var before = history.Revision;
+        var now = clock.GetUtcNow().UtcDateTime;
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(LongestChange);
+        try
+        {
+            foreach (var entry in entries)
+            {
+                var step = history.Append(entry, cancel: limit.Token);
+                db.Journal.Add(new()
+                {
+                    ShotId = row.Id, Revision = step.Revision, EntryId = entry.Id, Json = ShotJson.Write(entry), Label = Short(step.Label, entry), Time = now,
+                    Needs = entry switch { RestoreEntry restore => restore.Revision, LeaveOutEntry leaveOut => leaveOut.Revision - 1, _ => null },
+                });
+                // A way far back would have to be gone again at every start.
+                if (step.Revision % SnapshotEvery == 0 || (entry is RestoreEntry { Revision: var to } && to < step.Revision - SnapshotEvery))
+                {
+                    db.Snapshots.Add(new() { ShotId = row.Id, Revision = step.Revision, Json = ShotJson.Write(history.Current) });
+                }
+            }
+            (row.Revision, row.Changed, row.Name) = (history.Revision, now, history.Current.Name);
+            await db.SaveChangesAsync(cancel);
+            open.Notice = null;
+        }
+        catch (OperationCanceledException e) when (!cancel.IsCancellationRequested)
+        {
+            history.Truncate(before);
+            throw new Refusal($"This change takes longer than {LongestChange.TotalSeconds:0} seconds: make it in several smaller ones.", e);
+        }
+        catch (DbUpdateException e) when (e.InnerException is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 19 })
+        {
+            // Somebody else has written to this journal: what is on the disk is true.
+            db.ChangeTracker.Clear();
+            open.History = await LoadAsync(db, row.Id, int.MaxValue, cancel);
+            throw new StaleException(open.History.Revision, await EntriesAsync(db, row.Id, Math.Min(before, open.History.Revision), cancel));
+        }
+        catch
+        {
+            history.Truncate(before);
+            throw;
+        }
+    }
+
+    private static void CheckIds(IReadOnlyList<JournalEntry> entries, HashSet<string> ids)
+    {
+        if (ids.Count < entries.Count(e => e.Id is not null))
+        {
+            throw new Refusal("Two of the lines that were sent have the same id: give each line one of its own.");
+        }
+        if (ids.FirstOrDefault(i => i.Length is 0 or > 64) is { } odd)
+        {
+            throw new Refusal($"The id of a line is {odd.Length} characters long: give it a UUID, or none.");
+        }
+    }
+
+    private static void RefusePutAway(ShotRow row)
+    {
+        if (row.Deleted is not null)
+        {
+            throw new Refusal($"The shot “{row.Name}” was put away: bring it back from the library first.");
+        }
+    }
+
     private static Task<List<JournalRow>> EntriesAsync(StoreContext db, string id, int after, CancellationToken cancel) =>
         db.Journal.Where(j => j.ShotId == id && j.Revision > after).OrderBy(j => j.Revision).AsNoTracking().ToListAsync(cancel);
+
+    /// <summary>
+    /// The newest snapshot at or before a revision from which everything up to the head can be made: no line after it goes back
+    /// before it, and all lines after it can be read.
+    /// </summary>
+    private static async Task<int> StartAsync(StoreContext db, string id, int at, int head, CancellationToken cancel)
+    {
+        var readable = await db.Journal.Where(j => j.ShotId == id && j.Unreadable).MaxAsync(j => (int?)j.Revision, cancel) ?? 0;
+        var most = Math.Max(Math.Max(0, at), readable);
+        var snapshots = await db.Snapshots.Where(s => s.ShotId == id && s.Revision <= head).OrderByDescending(s => s.Revision).Select(s => s.Revision).ToListAsync(cancel);
+        for (var i = snapshots.FindIndex(s => s <= most); i >= 0 && i < snapshots.Count; i++)
+        {
+            var start = snapshots[i];
+            var needed = await db.Journal.Where(j => j.ShotId == id && j.Revision > start && j.Needs != null).MinAsync(j => j.Needs, cancel) ?? start;
+            if (needed >= start)
+            {
+                return start;
+            }
+        }
+        return snapshots.Count > 0 ? snapshots[^1] : throw new NotFoundException("shot", id);
+    }
 
     private static string Short(string label, JournalEntry entry)
     {
@@ -114,15 +229,16 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
         return text.Length <= 300 ? text : text[..299] + "…";
     }
 
-    private async Task<T> WithAsync<T>(string id, Func<StoreContext, History, Task<T>> use, CancellationToken cancel)
+    private async Task<T> WithAsync<T>(string id, Func<StoreContext, Open, Task<T>> use, CancellationToken cancel)
     {
         var open = _open.GetOrAdd(id, _ => new Open());
         await open.Gate.WaitAsync(cancel);
         try
         {
             await using var db = await contexts.CreateDbContextAsync(cancel);
-            open.History ??= await LoadAsync(db, id, int.MaxValue, cancel);
-            return await use(db, open.History);
+            open.History ??= await OpenedAsync(db, id, open, cancel);
+            open.Used = clock.GetTimestamp();
+            return await use(db, open);
         }
         catch (NotFoundException)
         {
@@ -132,29 +248,84 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
         finally
         {
             open.Gate.Release();
+            CloseIdle();
         }
     }
 
-    private async Task<History> LoadAsync(StoreContext db, string id, int upTo, CancellationToken cancel)
+    /// <summary>Shots that nobody has asked for lately are read again when somebody does.</summary>
+    private void CloseIdle()
     {
-        var from = await db.Snapshots.Where(s => s.ShotId == id && s.Revision <= upTo)
-            .OrderByDescending(s => s.Revision).AsNoTracking().FirstOrDefaultAsync(cancel) ?? throw new NotFoundException("shot", id);
-        var history = new History(ShotJson.ReadShot(from.Json), from.Revision, revision => Earlier(id, revision));
-        foreach (var row in await EntriesAsync(db, id, from.Revision, cancel))
+        while (_open.Count > MostOpen)
         {
-            if (row.Revision > upTo)
+            var (_, idle) = _open.MinBy(o => o.Value.Used);
+            if (!idle.Gate.Wait(0))
             {
-                break;
+                return;
             }
-            history.Append(ShotJson.Read<JournalEntry>(row.Json, "journal entry"));
+            idle.History = null;
+            _open.TryRemove(_open.First(o => ReferenceEquals(o.Value, idle)).Key, out _);
+            idle.Gate.Release();
         }
+    }
+
+    /// <summary>The history at its newest state. Lines that cannot be read, and what was built on them, are marked and counted for nothing.</summary>
+    private static async Task<History> OpenedAsync(StoreContext db, string id, Open open, CancellationToken cancel)
+    {
+        var head = await db.Shots.Where(s => s.Id == id).Select(s => (int?)s.Revision).SingleOrDefaultAsync(cancel) ?? throw new NotFoundException("shot", id);
+        var marked = await db.Journal.CountAsync(j => j.ShotId == id && j.Unreadable, cancel);
+        var history = await LoadAsync(db, id, head, cancel);
+        var broken = await db.Journal.CountAsync(j => j.ShotId == id && j.Unreadable, cancel);
+        var isNewest = await db.Journal.AnyAsync(j => j.ShotId == id && j.Revision == history.Revision && j.Unreadable, cancel);
+        open.Notice = broken > 0 && (isNewest || broken > marked)
+            ? $"The newest {(broken == 1 ? "change" : $"{broken} changes")} of this shot cannot be read; it is shown as it was before, and what cannot be read is kept in the database."
+            : null;
         return history;
     }
 
-    private Shot Earlier(string id, int revision)
+    /// <summary>A history that holds a revision and everything after it.</summary>
+    private static async Task<History> LoadAsync(StoreContext db, string id, int from, CancellationToken cancel)
     {
-        using var db = contexts.CreateDbContext();
-        return LoadAsync(db, id, revision, CancellationToken.None).GetAwaiter().GetResult().Current;
+        var head = await db.Shots.Where(s => s.Id == id).Select(s => s.Revision).SingleAsync(cancel);
+        for (var at = Math.Min(from, head); ; at--)
+        {
+            var start = await StartAsync(db, id, at, head, cancel);
+            var snapshot = await db.Snapshots.AsNoTracking().SingleAsync(s => s.ShotId == id && s.Revision == start, cancel);
+            try
+            {
+                return await ReplayedAsync(db, id, new History(ShotJson.ReadShot(snapshot.Json), start), cancel);
+            }
+            catch (Refusal) when (start > 0)
+            {
+                // A snapshot that cannot be read: the one before it and the journal say the same.
+                at = start;
+            }
+        }
+    }
+
+    private static async Task<History> ReplayedAsync(StoreContext db, string id, History history, CancellationToken cancel)
+    {
+        var rows = await EntriesAsync(db, id, history.Revision, cancel);
+        for (var i = 0; i < rows.Count; i++)
+        {
+            try
+            {
+                history.Append(ShotJson.Read<JournalEntry>(rows[i].Json, "journal entry"), cancel: cancel);
+            }
+            catch (Refusal)
+            {
+                // What came after was made on a state that is not known.
+                var (first, last) = (rows[i].Revision, rows[^1].Revision);
+                while (history.Revision < last)
+                {
+                    history.AppendUnreadable();
+                }
+                await db.Journal.Where(j => j.ShotId == id && j.Revision >= first).ExecuteUpdateAsync(u => u.SetProperty(j => j.Unreadable, true), cancel);
+                db.Snapshots.Add(new() { ShotId = id, Revision = last, Json = ShotJson.Write(history.Current) });
+                await db.SaveChangesAsync(cancel);
+                return new History(history.Current, last);
+            }
+        }
+        return history;
     }
 
     private sealed class Open
@@ -162,11 +333,17 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
         public SemaphoreSlim Gate { get; } = new(1);
 
         public History? History { get; set; }
+
+        public long Used { get; set; }
+
+        /// <summary>What who opens the shot should read.</summary>
+        public string? Notice { get; set; }
     }
 }
 
 /// <summary>What a window needs to open a shot.</summary>
-public sealed record Document(string Id, int BaseRevision, string BaseJson, IReadOnlyList<JournalRow> Entries, int Revision);
+/// <param name="Notice">Something that a person should read; null for nothing.</param>
+public sealed record Document(string Id, int BaseRevision, string BaseJson, IReadOnlyList<JournalRow> Entries, int Revision, string? Notice);
 
 /// <summary>The sender did not know the newest entries.</summary>
 public sealed class StaleException(int revision, IReadOnlyList<JournalRow> missed) : Exception("The shot has been changed elsewhere.")

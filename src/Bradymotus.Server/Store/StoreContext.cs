@@ -2,6 +2,7 @@ using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
 using Microsoft.EntityFrameworkCore.Diagnostics;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 
 namespace Bradymotus.Server.Store;
 
@@ -21,17 +22,28 @@ public sealed class StoreContext(DbContextOptions<StoreContext> options) : DbCon
     public static DbContextOptionsBuilder Configure(DbContextOptionsBuilder options, string file) =>
         options.UseSqlite($"Data Source={file};Default Timeout=30").AddInterceptors(Durable.Instance);
 
+    protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder)
+    {
+        ArgumentNullException.ThrowIfNull(configurationBuilder);
+        // The database does not keep the zone of a time, and a time without one would be read as local.
+        configurationBuilder.Properties<DateTime>().HaveConversion<Utc>();
+    }
+
     protected override void OnModelCreating(ModelBuilder modelBuilder)
     {
         ArgumentNullException.ThrowIfNull(modelBuilder);
         modelBuilder.Entity<SnapshotRow>().HasKey(s => new { s.ShotId, s.Revision });
         modelBuilder.Entity<JournalRow>().HasKey(j => new { j.ShotId, j.Revision });
+        modelBuilder.Entity<JournalRow>().HasIndex(j => new { j.ShotId, j.EntryId }).IsUnique();
+        modelBuilder.Entity<JournalRow>().HasIndex(j => new { j.ShotId, j.Needs });
         modelBuilder.Entity<RenderFrameRow>().HasKey(f => new { f.RenderId, f.Frame });
         modelBuilder.Entity<RenderRow>().HasMany(r => r.FrameRows).WithOne().HasForeignKey(f => f.RenderId);
         modelBuilder.Entity<RenderRow>().HasIndex(r => r.ShotId);
         modelBuilder.Entity<RenderRow>().Property(r => r.State).HasConversion<string>().HasMaxLength(20);
         modelBuilder.Entity<RenderFrameRow>().Property(f => f.State).HasConversion<string>().HasMaxLength(20);
     }
+
+    private sealed class Utc() : ValueConverter<DateTime, DateTime>(t => t, t => DateTime.SpecifyKind(t, DateTimeKind.Utc));
 
     /// <summary>A write-ahead log that is flushed to the disk with every commit: what is acknowledged survives a power cut.</summary>
     private sealed class Durable : DbConnectionInterceptor

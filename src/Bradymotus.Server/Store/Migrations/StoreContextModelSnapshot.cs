@@ -26,6 +26,10 @@ namespace Bradymotus.Server.Store.Migrations
                     b.Property<int>("Revision")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("EntryId")
+                        .HasMaxLength(64)
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Json")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -35,10 +39,21 @@ namespace Bradymotus.Server.Store.Migrations
                         .HasMaxLength(300)
                         .HasColumnType("TEXT");
 
+                    b.Property<int?>("Needs")
+                        .HasColumnType("INTEGER");
+
                     b.Property<DateTime>("Time")
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("Unreadable")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("ShotId", "Revision");
+
+                    b.HasIndex("ShotId", "EntryId")
+                        .IsUnique();
+
+                    b.HasIndex("ShotId", "Needs");
 
                     b.ToTable("Journal");
                 });
@@ -50,6 +65,9 @@ namespace Bradymotus.Server.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<int>("Frame")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Begun")
                         .HasColumnType("INTEGER");
 
                     b.Property<double>("Milliseconds")
@@ -76,6 +94,9 @@ namespace Bradymotus.Server.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("Deleted")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("FileName")

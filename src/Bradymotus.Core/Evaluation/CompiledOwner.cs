@@ -1,0 +1,85 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Evaluation;
+
+/// <summary>The channels of one owner, side by side. Immutable once made.</summary>
+internal sealed class CompiledOwner
+{
+    private readonly ImmutableSortedDictionary<string, Channel>? _channels;
+
+    /// <param name="id">Of the node or material, or that of the world.</param>
+    /// <param name="list">What channels it has.</param>
+    /// <param name="channels">Those that somebody has set.</param>
+    /// <param name="earlier">An earlier state of it, whose evaluators are taken over where the curve is the same.</param>
+    internal CompiledOwner(string id, ChannelList list, ImmutableSortedDictionary<string, Channel>? channels, CompiledOwner? earlier)
+    {
+        (Id, List, _channels) = (id, list, channels);
+        Statics = new double[list.Count];
+        Curves = new Curve?[list.Count];
+        var animated = 0;
+        for (var c = 0; c < Statics.Length; c++)
+        {
+            Channel? set = null;
+            channels?.TryGetValue(list[c].Path, out set);
+            Statics[c] = set?.Value ?? list[c].Default;
+            Curves[c] = set?.Curve;
+            animated += set?.Curve is null ? 0 : 1;
+        }
+        Animated = new int[animated];
+        Evaluators = new CurveEvaluator[animated];
+        for (int c = 0, n = 0; n < animated; c++)
+        {
+            if (Curves[c] is { } curve)
+            {
+                Animated[n] = c;
+                Evaluators[n] = earlier?.EvaluatorOf(curve) ?? curve.Compile();
+                IsMoved |= c < CompiledNode.PlaceChannels;
+                n++;
+            }
+        }
+    }
+
+    internal string Id { get; }
+
+    internal ChannelList List { get; }
+
+    internal double[] Statics { get; }
+
+    internal Curve?[] Curves { get; }
+
+    /// <summary>The places of its channels that have a curve, rising.</summary>
+    internal int[] Animated { get; }
+
+    /// <summary>One for each of <see cref="Animated"/>.</summary>
+    internal CurveEvaluator[] Evaluators { get; }
+
+    /// <summary>One of the channels that say where a node stands, and whether it is seen, has a curve.</summary>
+    internal bool IsMoved { get; }
+
+    internal bool Fits(ChannelList list, ImmutableSortedDictionary<string, Channel>? channels) =>
+        ReferenceEquals(List, list) && ReferenceEquals(_channels, channels);
+
+    /// <summary>The values on a frame of its first channels.</summary>
+    internal void Evaluate(double frame, Span<double> values)
+    {
+        Statics.AsSpan(0, values.Length).CopyTo(values);
+        for (var n = 0; n < Animated.Length && Animated[n] < values.Length; n++)
+        {
+            values[Animated[n]] = Evaluators[n].Evaluate(frame);
+        }
+    }
+
+    private CurveEvaluator? EvaluatorOf(Curve curve)
+    {
+        for (var n = 0; n < Animated.Length; n++)
+        {
+            if (ReferenceEquals(Curves[Animated[n]], curve))
+            {
+                return Evaluators[n];
+            }
+        }
+        return null;
+    }
+}

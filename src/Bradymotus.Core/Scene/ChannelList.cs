@@ -1,0 +1,35 @@
+using System.Collections;
+using System.Collections.Immutable;
+
+namespace Bradymotus.Core.Scene;
+
+/// <summary>The channels of one kind of owner, in the order in which they are shown, and found by their paths. Owners of one kind share one list.</summary>
+public sealed class ChannelList : IReadOnlyList<ChannelSpec>
+{
+    private readonly Dictionary<string, int> _places;
+
+    internal ChannelList(ImmutableArray<ChannelSpec> specs)
+    {
+        Specs = specs;
+        _places = new(specs.Length, StringComparer.Ordinal);
+        for (var i = 0; i < specs.Length; i++)
+        {
+            _places.Add(specs[i].Path, i);
+        }
+    }
+
+    public ImmutableArray<ChannelSpec> Specs { get; }
+
+    public int Count => Specs.Length;
+
+    public ChannelSpec this[int index] => Specs[index];
+
+    /// <summary>The place of a channel, or −1.</summary>
+    public int IndexOf(string path) => path is not null && _places.TryGetValue(path, out var i) ? i : -1;
+
+    public ChannelSpec? Find(string path) => IndexOf(path) is >= 0 and var i ? Specs[i] : null;
+
+    public IEnumerator<ChannelSpec> GetEnumerator() => ((IEnumerable<ChannelSpec>)Specs).GetEnumerator();
+
+    IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
+}

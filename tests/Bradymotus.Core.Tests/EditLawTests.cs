@@ -1,0 +1,289 @@
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+
+namespace Bradymotus.Core.Tests;
+
+/// <summary>What must hold for every edit, whatever it is and wherever it is made.</summary>
+public class EditLawTests
+{
+    private static Shot? Try(Edit edit, Shot shot)
+    {
+        try
+        {
+            return edit.Apply(shot);
+        }
+        catch (Refusal refusal)
+        {
+            Assert.DoesNotContain('\n', refusal.Message);
+            return null;
+        }
+    }
+
+    [Fact]
+    public void Whatever_an_edit_leaves_behind_can_be_saved_and_read_again() => Laws.ForSeeds((dice, _) =>
+    {
+        var some = new SomeShots(dice);
+        var shot = some.Shot();
+        for (var i = 0; i < 12; i++)
+        {
+            var before = ShotJson.Write(shot);
+            var edit = some.Edit(shot);
+            var after = Try(edit, shot);
+            Assert.Equal(before, ShotJson.Write(shot));
+            if (after is not null)
+            {
+                var json = ShotJson.Write(after);
+                Assert.Equal(json, ShotJson.Write(ShotJson.ReadShot(json)));
+                shot = after;
+            }
+        }
+    }, 400);
+
+    [Fact]
+    public void An_edit_that_went_over_the_wire_does_the_same() => Laws.ForSeeds((dice, _) =>
+    {
+        var some = new SomeShots(dice);
+        var shot = some.Shot();
+        var edit = some.Edit(shot);
+        if (Try(edit, shot) is { } after)
+        {
+            var back = ShotJson.Read<JournalEntry>(ShotJson.Write<JournalEntry>(new EditEntry(edit) { Id = "x" }), "entry");
+            Assert.Equal("x", back.Id);
+            Assert.Equal(ShotJson.Write(after), ShotJson.Write(((EditEntry)back).Edit.Apply(shot)));
+        }
+    });
+
+    /// <summary>The evaluator that is kept through a row of edits, undos and frames, against one that is made anew for each.</summary>
+    [Fact]
+    public void What_is_kept_from_frame_to_frame_and_edit_to_edit_gives_the_same_bits_as_a_fresh_start() => Laws.ForSeeds((dice, _) =>
+    {
+        var some = new SomeShots(dice);
+        var shots = new List<Shot> { some.Shot(10) };
+        var compiled = new CompiledShot(shots[0]);
+        var state = new FrameState(compiled);
+        var buffers = new FrameBuffers();
+        for (var i = 0; i < 12; i++)
+        {
+            if (dice.Next(3) > 0)
+            {
+                var shot = dice.Next(4) == 0 ? shots[dice.Next(shots.Count)] : Try(some.Edit(shots[^1]), shots[^1]) ?? shots[^1];
+                shots.Add(shot);
+                compiled = new CompiledShot(shot, compiled);
+                state.Show(compiled);
+            }
+            var overridden = dice.Next(3) == 0 && compiled.ChannelCount > 0 ? dice.Next(compiled.ChannelCount) : -1;
+            if (overridden >= 0)
+            {
+                state.Override(overridden, 0.75);
+            }
+            var frame = dice.Next(2) == 0 && !double.IsNaN(state.Frame) ? state.Frame : dice.Next(-5, 50);
+            state.Evaluate(frame);
+            buffers.Fill(state);
+
+            var cold = new FrameState(new CompiledShot(shots[^1]));
+            if (overridden >= 0)
+            {
+                cold.Override(overridden, 0.75);
+            }
+            cold.Evaluate(frame);
+            Assert.Equal(cold.Values, state.Values);
+            Assert.Equal(cold.World, state.World);
+            Assert.Equal(cold.Visible, state.Visible);
+            var coldBuffers = new FrameBuffers();
+            coldBuffers.Fill(cold);
+            Assert.Equal(coldBuffers.Matrices, buffers.Matrices);
+            Assert.Equal(coldBuffers.Seen, buffers.Seen);
+            for (var n = 0; n < compiled.NodeCount; n++)
+            {
+                if (cold.Visible[n])
+                {
+                    Assert.Equal(cold.Mesh(n)?.Positions, state.Mesh(n)?.Positions);
+                }
+                Assert.Equal(state.Mesh(n)?.Version ?? 0, buffers.MeshVersions[n]);
+            }
+            state.ClearOverrides();
+        }
+    }, 300);
+
+    [Fact]
+    public void Evaluating_a_frame_allocates_nothing()
+    {
+        var shot = ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
+        var state = new FrameState(new CompiledShot(shot));
+        var buffers = new FrameBuffers();
+        void Run()
+        {
+            for (var frame = 0; frame < 20; frame++)
+            {
+                state.Evaluate(frame);
+                buffers.Fill(state);
+            }
+        }
+        Run();
+        Run();
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        Run();
+        Assert.Equal(0, GC.GetAllocatedBytesForCurrentThread() - before);
+    }
+
+    /// <summary>Under parents that stand still, parenting changes nothing on any frame; under others, nothing on its own frame.</summary>
+    [Fact]
+    public void Parenting_keeps_the_place_in_the_world() => Laws.ForSeeds((dice, _) =>
+    {
+        var some = new SomeShots(dice);
+        var shot = some.Shot(10);
+        var id = shot.Nodes[dice.Next(shot.Nodes.Length)].Id;
+        var parent = dice.Next(4) == 0 ? null : shot.Nodes[dice.Next(shot.Nodes.Length)].Id;
+        var frame = dice.Next(0, 40);
+        if (Try(new Reparent([id], frame, parent), shot) is not { } after)
+        {
+            return;
+        }
+        Assert.Equal(parent, after.Node(id).Parent);
+        Assert.Same(shot.Node(id).Channels, after.Node(id).Channels);
+        var (before, now) = (new CompiledShot(shot), new CompiledShot(after));
+        bool Moves(string? at)
+        {
+            for (var node = shot.FindNode(at); node is not null; node = shot.FindNode(node.Parent))
+            {
+                if (node.Channels!.Any(c => c.Value.Curve is not null))
+                {
+                    return true;
+                }
+            }
+            return false;
+        }
+        var isStill = !Moves(shot.Node(id).Parent) && !Moves(parent);
+        foreach (var f in isStill ? [-3, frame, 11.5, 70] : new double[] { frame })
+        {
+            var (a, b) = (before.WorldAt(id, f), now.WorldAt(id, f));
+            var size = 1 + a.Largest + (parent is null ? 0 : now.WorldAt(parent, f).Largest);
+            foreach (var p in new Double3[] { new(0, 0, 0), new(1, 0, 0), new(0, 1, 0), new(0, 0, 1) })
+            {
+                Assert.True((a.Point(p) - b.Point(p)).Length <= 1e-9 * size * size, $"{id} under {parent} on {f}: {a.Point(p)} and {b.Point(p)}");
+            }
+        }
+        // And back again: nothing is left behind.
+        if (shot.Node(id).Parent is { } old && Try(new Reparent([id], frame, old), after) is { } back && !Moves(old) && !Moves(parent))
+        {
+            var (a, b) = (before.WorldAt(id, 9), new CompiledShot(back).WorldAt(id, 9));
+            Assert.True((a.Origin - b.Origin).Length < 1e-8 * (1 + a.Largest));
+        }
+    });
+
+    [Fact]
+    public void Two_named_alike_cannot_get_the_same_parent_and_a_parent_of_no_size_takes_none()
+    {
+        var shot = Shot.Empty("Twins") with
+        {
+            Nodes =
+            [
+                new GroupNode { Id = "a", Name = "A" }, new GroupNode { Id = "b", Name = "B" }, new GroupNode { Id = "flat", Name = "Flat", Channels = Shots.Channels(("transform.scale.x", 1e-13), ("transform.scale.y", 1e-13), ("transform.scale.z", 1e-13)) },
+                new GroupNode { Id = "c", Name = "Twin", Parent = "a" }, new GroupNode { Id = "d", Name = "Twin", Parent = "b" },
+            ],
+        };
+        Assert.Contains("named “Twin”", Assert.Throws<Refusal>(() => new Reparent(["c", "d"], 0).Apply(shot)).Message, StringComparison.Ordinal);
+        Assert.Contains("offset", Assert.Throws<Refusal>(() => new Reparent(["a"], 0, "flat").Apply(shot)).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Another_rotation_order_leaves_an_object_as_it_stands_on_every_key() => Laws.ForSeeds((dice, _) =>
+    {
+        var some = new SomeShots(dice);
+        var shot = some.Shot(3);
+        var node = shot.Nodes[0];
+        var frames = new List<double> { 5 };
+        var isKeyed = dice.Next(3) > 0;
+        foreach (var axis in "xyz")
+        {
+            var address = new ChannelAddress(node.Id, $"transform.rotate.{axis}");
+            var curve = isKeyed && dice.Next(2) == 0 ? SomeShots.Curve(dice) : null;
+            shot = shot.With(address, new Channel(dice.Next(-400, 400), curve));
+        }
+        var curves = shot.Node(node.Id).Channels!.Where(c => c.Key.StartsWith("transform.rotate", StringComparison.Ordinal)).Select(c => c.Value.Curve).OfType<Curve>().ToList();
+        frames = curves.Count == 0 ? frames : [.. curves.SelectMany(c => c.Keys).Select(k => k.Frame)];
+        var order = (RotationOrder)dice.Next(6);
+        var after = new SetRotationOrder([node.Id], order).Apply(shot);
+        Assert.Equal(order, after.Node(node.Id).RotationOrder);
+        // Replacing the node does the same as the edit of its own.
+        var replaced = new ReplaceNode(shot.Node(node.Id) with { RotationOrder = order }).Apply(shot);
+        Assert.Equal(ShotJson.Write(after), ShotJson.Write(replaced));
+        foreach (var f in frames)
+        {
+            var (a, b) = (new CompiledShot(shot).WorldAt(node.Id, f), new CompiledShot(after).WorldAt(node.Id, f));
+            foreach (var p in new Double3[] { new(1, 0, 0), new(0, 1, 0), new(0, 0, 1) })
+            {
+                Assert.True((a.Point(p) - b.Point(p)).Length < 1e-6 * (1 + a.Largest), $"frame {f}: {a.Point(p)} and {b.Point(p)}");
+            }
+        }
+    });
+
+    [Fact]
+    public void Equal_shapes_share_one_mesh_and_too_many_vertices_are_refused_before_they_are_made()
+    {
+        Assert.Same(MeshCache.Of(new TorusShape(0.7, 0.2, 12, 9)), MeshCache.Of(new TorusShape(0.7, 0.2, 12, 9)));
+        static Shot With(params Shape[] shapes) => Shot.Empty("Many") with { Nodes = [.. shapes.Select((s, i) => new MeshNode { Id = $"n{i}", Name = $"N{i}", Shape = s })] };
+        Assert.Contains("6303750 vertices", Assert.Throws<Refusal>(() => ShotRules.Validate(With(new BoxShape(Divisions: 1024)))).Message, StringComparison.Ordinal);
+        ShotRules.Validate(With([.. Enumerable.Repeat(new BoxShape(Divisions: 500), 30)]));
+        Assert.Contains("together", Assert.Throws<Refusal>(() => ShotRules.Validate(With([.. Enumerable.Range(1, 30).Select(i => new BoxShape(i, Divisions: 500))]))).Message, StringComparison.Ordinal);
+        // What is promised is what is made.
+        foreach (var shape in new Shape[] { new BoxShape(Divisions: 3), new SphereShape(1, 7, 5), new CylinderShape(1, 0.5, 2, 9, 4), new TorusShape(1, 0.2, 11, 6), new PlaneShape(Divisions: 4) })
+        {
+            Assert.Equal(shape.VertexCount, shape.Build().VertexCount);
+        }
+    }
+
+    [Fact]
+    public void What_stands_nowhere_is_not_seen()
+    {
+        var nodes = Enumerable.Range(0, 30).Select(i => new GroupNode { Id = $"g{i}", Name = "G", Parent = i == 0 ? null : $"g{i - 1}", Channels = Shots.Channels(("transform.scale.x", 1e12), ("transform.translate.x", 1)) });
+        var state = new FrameState(new CompiledShot(Shot.Empty("Huge") with { Nodes = [.. nodes] }));
+        state.Evaluate(0);
+        Assert.True(state.Visible[0]);
+        Assert.False(state.Visible[29]);
+        var buffers = new FrameBuffers();
+        buffers.Fill(state);
+        Assert.Equal(0, buffers.Seen[29]);
+    }
+
+    [Fact]
+    public void A_deformer_measures_what_the_one_before_it_has_made()
+    {
+        // Squashed to a tenth and then twisted by 90°: the top turns by the whole angle, wherever it has come to lie.
+        var box = new MeshNode { Id = "b", Name = "B", Shape = new BoxShape(1, 2, 1, 4), Deformers = [new Shaping.SquashDeformer { Id = "s" }, new Shaping.TwistDeformer { Id = "t" }] };
+        var shot = (Shot.Empty("Bent") with { Nodes = [box] }).With(Shots.At("b/deform.s.amount"), new(1)).With(Shots.At("b/deform.t.angle"), new(90));
+        var state = new FrameState(new CompiledShot(shot));
+        state.Evaluate(0);
+        var (rest, bent) = (state.Mesh(0)!.Rest.Positions, state.Mesh(0)!.Positions);
+        for (var v = 0; v < rest.Length; v += 3)
+        {
+            if (rest[v + 1] == 1 && rest[v] == 0.5f && rest[v + 2] == 0.5f)
+            {
+                Assert.Equal(0.5 / Math.Sqrt(2), bent[v], 1e-6);
+                Assert.Equal(-0.5 / Math.Sqrt(2), bent[v + 2], 1e-6);
+            }
+        }
+    }
+
+    [Fact]
+    public void Duplicates_get_free_names_that_are_not_too_long()
+    {
+        var name = new string('ö', 200);
+        var shot = Shot.Empty("Names") with { Nodes = [new GroupNode { Id = "a", Name = name }, new GroupNode { Id = "b", Name = "7" }] };
+        var after = new DuplicateNodes(["a", "b"], "x").Apply(shot);
+        Assert.Equal([name[..198] + " 2", "7 2"], after.Nodes.Skip(2).Select(n => n.Name));
+    }
+
+    [Fact]
+    public void A_change_of_many_parts_can_be_stopped()
+    {
+        using var stop = new CancellationTokenSource();
+        stop.Cancel();
+        Assert.Throws<OperationCanceledException>(() => new Batch("b", [new Rename("base", "B")]).Apply(Shots.Crane(), stop.Token));
+    }
+}

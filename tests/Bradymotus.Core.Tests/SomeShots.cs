@@ -1,0 +1,127 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Shaping;
+using Bradymotus.Core.Time;
+
+namespace Bradymotus.Core.Tests;
+
+/// <summary>Shots and edits thrown by dice; some of the edits make no sense, and are to be refused.</summary>
+internal sealed class SomeShots(Random dice)
+{
+    private int _ids;
+
+    /// <summary>A curve of 2 to 9 keys with segments and handles of every kind; easings only where they are asked for.</summary>
+    internal static Curve Curve(Random dice, bool easings = false, bool freeHandles = true)
+    {
+        Handle Handles(int side) => dice.Next(freeHandles ? 5 : 4) switch
+        {
+            0 => Handle.Auto,
+            1 => Handle.Smooth,
+            2 => Handle.Flat,
+            3 => Handle.Straight,
+            _ => new FreeHandle(side * dice.Next(0, 60) / 10.0, dice.Next(-30, 31) / 10.0),
+        };
+        Segment Segments() => dice.Next(easings ? 4 : 3) switch
+        {
+            0 => Segment.Hold,
+            1 => Segment.Linear,
+            2 => Segment.Bezier,
+            _ => new EaseSegment((EaseFamily)dice.Next(10), (EaseDirection)dice.Next(3)),
+        };
+        var frame = dice.Next(-20, 20);
+        var keys = new List<Key>();
+        for (var i = dice.Next(2, 10); i > 0; i--)
+        {
+            keys.Add(new Key(frame, dice.Next(-50, 51) / 5.0, Segments(), Handles(-1), Handles(1)));
+            frame += dice.Next(2, 15);
+        }
+        return new Curve([.. keys]);
+    }
+
+    internal Shot Shot(int most = 8)
+    {
+        var shot = Core.Scene.Shot.Empty("Some") with { Materials = [new("m0", "Paint"), new("m1", "Rope")] };
+        for (var i = dice.Next(1, most); i > 0; i--)
+        {
+            shot = shot with { Nodes = shot.Nodes.Add(Node(shot)) };
+        }
+        for (var i = dice.Next(6); i > 0; i--)
+        {
+            shot = shot.With(Channel(shot), new Channel(dice.Next(5), Curve(dice, easings: true)));
+        }
+        ShotRules.Validate(shot);
+        return shot;
+    }
+
+    internal Node Node(Shot shot)
+    {
+        var id = $"n{_ids++}";
+        var parent = dice.Next(2) == 0 || shot.Nodes.IsEmpty ? null : Pick(shot.Nodes).Id;
+        Node node = dice.Next(5) switch
+        {
+            0 => new GroupNode { Id = id, Name = id },
+            1 => new CameraNode { Id = id, Name = id },
+            2 => new SunNode { Id = id, Name = id },
+            3 => new MeshNode { Id = id, Name = id, Shape = new BoxShape(1, dice.Next(1, 3), 1, 2), Material = "m0", Deformers = [new TwistDeformer { Id = "t" }, new SquashDeformer { Id = "s" }] },
+            _ => new MeshNode { Id = id, Name = id, Shape = new SphereShape(1, 6, 4), Material = dice.Next(2) == 0 ? "m1" : null },
+        };
+        return node with
+        {
+            Parent = parent,
+            RotationOrder = (RotationOrder)dice.Next(6),
+            Channels = Shots.Channels(("transform.translate.x", dice.Next(-4, 5)), ("transform.rotate.y", dice.Next(-200, 200)), ("transform.rotate.z", dice.Next(-90, 90)), ("transform.scale.x", dice.Next(1, 4) * (dice.Next(3) - 1.5))),
+        };
+    }
+
+    internal ChannelAddress Channel(Shot shot)
+    {
+        var owner = dice.Next(8) switch { 0 => "world", 1 when shot.Materials.Length > 0 => Pick(shot.Materials).Id, _ when shot.Nodes.Length > 0 => Pick(shot.Nodes).Id, _ => "world" };
+        return new(owner, Pick(shot.ChannelsOf(owner).Specs).Path);
+    }
+
+    /// <summary>An edit of any kind, with ids that are mostly there.</summary>
+    internal Edit Edit(Shot shot)
+    {
+        var keyed = shot.AllSetChannels().Where(c => c.Channel.Curve is not null).ToList();
+        IReadOnlyList<KeyAddress> Keys() => keyed.Count == 0 ? [new(Channel(shot), 3)] :
+            [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => keyed[dice.Next(keyed.Count)]).SelectMany(c => c.Channel.Curve!.Keys.Where(_ => dice.Next(2) == 0).Select(k => new KeyAddress(c.Address, k.Frame)))];
+        string Id() => shot.Nodes.IsEmpty || dice.Next(20) == 0 ? "nobody" : Pick(shot.Nodes).Id;
+        IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
+        double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
+        double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
+        return dice.Next(25) switch
+        {
+            0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
+            1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
+            2 => new InsertKeys([new(keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot), Frame())]),
+            3 => new PutKeys([new(Channel(shot), [.. Curve(dice, easings: true).Keys])]),
+            4 => new HoldUntil(Frame(), [Channel(shot), Channel(shot)]),
+            5 => new DuplicateNodes(Ids(), $"d{_ids++}"),
+            6 => new RemoveKeys(Keys()),
+            7 => new TransformKeys(Keys(), new(dice.Next(-9, 9), Value(), Frame(), dice.Next(4) / 2.0, 0, Value(), dice.Next(2) == 0)),
+            8 => new StaggerKeys(Keys(), dice.Next(-4, 5)),
+            9 => new ReverseKeys(Keys()),
+            10 => new SetSegments(Keys(), new EaseSegment((EaseFamily)dice.Next(10), (EaseDirection)dice.Next(3), Value(), Value(), Value())),
+            11 when Keys() is [var key, ..] => new SetHandle(key, (KeySide)dice.Next(2), new FreeHandle(Frame(), dice.Next(6) == 0 ? 1e308 : Value()), dice.Next(2) == 0),
+            12 => new SetHandleKinds(Keys(), Handle.Smooth, Handle.Flat, dice.Next(2) == 0),
+            13 => new SetExtrapolation([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], new((ExtrapolationKind)dice.Next(5)), new((ExtrapolationKind)dice.Next(5), dice.Next(-1, 3))),
+            14 => new SetCurve(Channel(shot), dice.Next(3) == 0 ? null : Curve(dice, easings: true)),
+            15 => new AddNodes([Node(shot), Node(shot)]),
+            16 => new RemoveNodes(Ids()),
+            17 => new Rename(Id(), dice.Next(3) == 0 ? $"name {dice.Next(3)}" : new string('x', dice.Next(180, 220))),
+            18 => new Reparent(Ids(), Frame(), dice.Next(3) == 0 ? null : Id(), dice.Next(3) == 0 ? Id() : null),
+            19 => new SetRotationOrder(Ids(), (RotationOrder)dice.Next(7)),
+            20 when shot.Nodes.OfType<MeshNode>().FirstOrDefault() is { } mesh => new ReplaceNode(mesh with { Shape = new CylinderShape(dice.Next(-1, 3), 1, 1, dice.Next(2000)), Deformers = [], Material = Pick<string?>(["m0", "m1", "m9", null]), RotationOrder = (RotationOrder)dice.Next(6) }),
+            21 => new AddMaterial(new($"m{_ids++}", "Tar"), dice.Next(2) == 0 ? "m0" : null),
+            22 => new RemoveMaterial($"m{dice.Next(4)}"),
+            23 => new SetShot("Other", new FrameRate(dice.Next(-1, 60)), new FrameRange(0, dice.Next(-2, 90)), Camera: dice.Next(2) == 0 ? Id() : null),
+            _ => new Batch("two", [Edit(shot), Edit(shot)]),
+        };
+    }
+
+    private T Pick<T>(IReadOnlyList<T> items) => items[dice.Next(items.Count)];
+}

@@ -1,0 +1,30 @@
+using FsCheck;
+using FsCheck.Fluent;
+
+namespace Bradymotus.Tests;
+
+/// <summary>
+/// Laws that hold for every input: each is tried on many inputs that are the same in every run, and on fresh ones. A failure
+/// names the seed.
+/// </summary>
+internal static class Laws
+{
+    internal static void Hold(Property law, int many = 1000)
+    {
+        Check.One(Config.QuickThrowOnFailure.WithMaxTest(many).WithReplay(20_26, 11), law);
+        Check.One(Config.QuickThrowOnFailure.WithMaxTest(Math.Max(20, many / 10)), law);
+    }
+
+    /// <summary>For inputs that are thrown by dice.</summary>
+    internal static void ForSeeds(Action<System.Random, int> law, int many = 1000) => Hold(Prop.ForAll(Gen.Choose(0, int.MaxValue).ToArbitrary(), seed =>
+    {
+        try
+        {
+            law(new System.Random(seed), seed);
+        }
+        catch (Exception e)
+        {
+            throw new InvalidOperationException($"Seed {seed}: {e.Message}", e);
+        }
+    }), many);
+}
