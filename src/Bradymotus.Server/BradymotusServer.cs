@@ -12,6 +12,7 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.StaticFiles;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -33,6 +34,8 @@ public sealed record ServerOptions(string Data, int Port, string? Web, bool Quie
 /// <summary>Puts the server together.</summary>
 public static class BradymotusServer
 {
+    private const string TooLarge = "The request is larger than what is taken at once: make the change in several smaller ones.";
+
     /// <summary>A server that is ready to start: its database is up to date, unfinished renders are queued when it starts.</summary>
     /// <exception cref="Refusal">The data folder cannot be used.</exception>
     public static async Task<WebApplication> BuildAsync(ServerOptions options, CancellationToken cancel = default)
@@ -101,6 +104,7 @@ public static class BradymotusServer
         app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = AnswerAsync, SuppressDiagnosticsCallback = c => c.Exception is Refusal or NotFoundException or BadHttpRequestException });
         app.Use(RefuseStrangersAsync);
         app.Use(Protect);
+        app.Use(RefuseLargeEdits);
         if (options.Web is not null)
         {
             ServeInterface(app, options.Web);
@@ -200,6 +204,23 @@ public static class BradymotusServer
         return next(context);
     }
 
+    /// <summary>Read to its end all the same: who is still sending would find the line cut instead of an answer.</summary>
+    private static async Task RefuseLargeEdits(HttpContext context, RequestDelegate next)
+    {
+        var isEdit = context.Request.Path.Value is { } path && path.EndsWith("/journal", StringComparison.Ordinal);
+        if (!isEdit || !(context.Request.ContentLength > ShotEndpoints.MostEditBytes))
+        {
+            if (isEdit && context.Request.ContentLength is null && context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+            {
+                limit.MaxRequestBodySize = ShotEndpoints.MostEditBytes;
+            }
+            await next(context);
+            return;
+        }
+        await context.Request.Body.CopyToAsync(Stream.Null, context.RequestAborted);
+        await TypedResults.Problem(TooLarge, statusCode: StatusCodes.Status413PayloadTooLarge).ExecuteAsync(context);
+    }
+
     private static Task AnswerAsync(HttpContext context)
     {
         var error = context.Features.Get<IExceptionHandlerFeature>()?.Error;
@@ -209,7 +230,7 @@ public static class BradymotusServer
             NotFoundException => (StatusCodes.Status404NotFound, error.Message),
             BadHttpRequestException { InnerException: System.Text.Json.JsonException json } bad =>
                 (bad.StatusCode, $"The request cannot be read at line {(json.LineNumber ?? 0) + 1}, {json.Path ?? "$"}: compare it with the description at /openapi.json."),
-            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "The request is larger than what is taken at once: make the change in several smaller ones."),
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, TooLarge),
             BadHttpRequestException bad => (bad.StatusCode, $"The request cannot be read: {bad.Message.TrimEnd('.')}."),
             _ when DiskFault(error) is { } fault => (StatusCodes.Status507InsufficientStorage, $"The change could not be kept: {fault}"),
             Microsoft.AspNetCore.Connections.ConnectionResetException or OperationCanceledException => (StatusCodes.Status499ClientClosedRequest, "The request was given up."),

@@ -8,7 +8,6 @@ using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.HttpResults;
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Routing;
 
 namespace Bradymotus.Server.Api;
@@ -20,7 +19,7 @@ internal static class ShotEndpoints
     private const int MostBytes = 64 << 20;
 
     // So many keys are moved by nobody's hand.
-    private const int MostEditBytes = 8 << 20;
+    internal const int MostEditBytes = 8 << 20;
 
     internal static void MapShots(this IEndpointRouteBuilder app)
     {
@@ -62,7 +61,7 @@ internal static class ShotEndpoints
             {
                 return TypedResults.Conflict(new Missed(e.Revision, [.. e.Missed.Select(EntryView.Of)]));
             }
-        }).WithMetadata(new RequestSizeLimitAttribute(MostEditBytes)).WithName("Append");
+        }).WithName("Append");
 
         shots.MapPut("/{id}/name", async (string id, NameRequest request, ShotLibrary library, Announcer announcer, CancellationToken cancel) =>
         {

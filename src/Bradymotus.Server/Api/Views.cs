@@ -53,7 +53,7 @@ public sealed record OpeningMesh(int Node, byte[] Positions, byte[] Normals, byt
 /// <summary>A line of the journal.</summary>
 public sealed record EntryView(int Revision, string Label, DateTime Time, JsonElement Entry)
 {
-    public static EntryView Of(JournalRow row) => new(row.Revision, row.Label, row.Time, row.Unreadable ? default : Json.Element(row.Json));
+    public static EntryView Of(JournalRow row) => new(row.Revision, row.Label, row.Time, Json.Element(row.Unreadable ? "null" : row.Json));
 }
 
 /// <summary>Entries to append after a revision. Each may have an <c>id</c>, a UUID; one that is in the journal already is not taken again.</summary>

@@ -13,7 +13,7 @@ public sealed class LiveHub : Hub
     /// <exception cref="HubException">That is not the id of a shot.</exception>
     public async Task Watch(string shotId)
     {
-        if (shotId is null || shotId.Length > 32 || !shotId.All(char.IsAsciiLetterOrDigit))
+        if (shotId is not { Length: > 0 and <= 32 } || !shotId.All(char.IsAsciiLetterOrDigit))
         {
             throw new HubException("That is not the id of a shot.");
         }

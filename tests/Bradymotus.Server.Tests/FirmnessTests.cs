@@ -1,0 +1,416 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text.Json;
+using Bradymotus.Core;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Microsoft.AspNetCore.SignalR;
+using Microsoft.AspNetCore.SignalR.Client;
+using Microsoft.Data.Sqlite;
+
+namespace Bradymotus.Server.Tests;
+
+/// <summary>What is acknowledged is there again, whatever happens in between.</summary>
+public class FirmnessTests
+{
+    private static readonly ChannelAddress Height = new("sun", "transform.translate.y");
+
+    private static SetValues Lift(double to) => new([new(Height, to)]);
+
+    private static object Line(string? id, Edit edit) => JsonElement.Parse(ShotJson.Write<JournalEntry>(new EditEntry(edit) { Id = id }));
+
+    private static Task<(HttpStatusCode Status, JsonElement Body)> SendAsync(TestServer server, string id, int revision, params object[] entries) =>
+        server.SendAsync(HttpMethod.Post, $"/api/shots/{id}/journal", new { revision, entries });
+
+    private static async Task<double> LiftedAsync(TestServer server, string id) => (await server.ShotAsync(id)).Channel(Height).Value;
+
+    private static async Task InFolderAsync(Func<string, Task> use)
+    {
+        var folder = Directory.CreateTempSubdirectory("bradymotus-test-").FullName;
+        try
+        {
+            await use(folder);
+        }
+        finally
+        {
+            SqliteConnection.ClearAllPools();
+            Directory.Delete(folder, recursive: true);
+        }
+    }
+
+    private static void Execute(string folder, string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(folder, "bradymotus.db")}");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
+    }
+
+    /// <summary>The shot as a window makes it: from the document alone, without the server.</summary>
+    private static History Replayed(JsonElement document)
+    {
+        var history = new History(ShotJson.ReadShot(document.GetProperty("base").GetRawText()), document.GetProperty("baseRevision").GetInt32());
+        foreach (var entry in document.GetProperty("entries").EnumerateArray())
+        {
+            history.Append(ShotJson.Read<JournalEntry>(entry.GetProperty("entry").GetRawText(), "entry"));
+        }
+        return history;
+    }
+
+    [Fact]
+    public async Task A_line_that_is_sent_again_is_taken_once()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        object[] lines = [Line("a", Lift(1)), Line("b", Lift(2))];
+        await SendAsync(server, id, 0, lines);
+        // The answer was lost: the same again, with one more.
+        var (status, body) = await SendAsync(server, id, 0, [.. lines, Line("c", Lift(3))]);
+        Assert.Equal((HttpStatusCode.OK, 3), (status, body.GetProperty("revision").GetInt32()));
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync(server, id, 0, lines[0], lines[1], Line("c", Lift(3)))).Status);
+        Assert.Equal(3, (await server.GetAsync($"/api/shots/{id}/journal")).GetArrayLength());
+        // Of another window came one in between: what was missed says which were ours.
+        await SendAsync(server, id, 3, Line("theirs", Lift(9)));
+        var (late, missed) = await SendAsync(server, id, 2, Line("c", Lift(3)), Line("d", Lift(4)));
+        Assert.Equal(HttpStatusCode.Conflict, late);
+        Assert.Equal(["c", "theirs"], missed.GetProperty("entries").EnumerateArray().Select(e => e.GetProperty("entry").GetProperty("id").GetString()));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await SendAsync(server, id, 4, Line("x", Lift(1)), Line("x", Lift(2)))).Status);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await SendAsync(server, id, 4, Line(new string('x', 65), Lift(1)))).Status);
+        Assert.Equal(HttpStatusCode.Conflict, (await SendAsync(server, id, 99, Line("y", Lift(1)))).Status);
+    }
+
+    /// <summary>Answers are cut off at random; what the journal holds in the end is each line once, in order.</summary>
+    [Fact]
+    public async Task Of_lines_whose_answers_are_cut_off_none_is_lost_and_none_is_doubled()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        var dice = new Random(11);
+        for (var i = 0; i < 60; i++)
+        {
+            for (var taken = false; !taken;)
+            {
+                using var stop = new CancellationTokenSource();
+                if (dice.Next(2) == 0)
+                {
+                    stop.CancelAfter(TimeSpan.FromMilliseconds(dice.Next(6)));
+                }
+                try
+                {
+                    using var content = new StringContent(JsonSerializer.Serialize(new { revision = i, entries = new[] { Line($"l{i}", Lift(i)) } }), System.Text.Encoding.UTF8, "application/json");
+                    using var answer = await server.Client.PostAsync(new Uri($"/api/shots/{id}/journal", UriKind.Relative), content, stop.Token);
+                    taken = answer.StatusCode == HttpStatusCode.OK;
+                    Assert.True(taken, await answer.Content.ReadAsStringAsync());
+                }
+                catch (OperationCanceledException)
+                {
+                    // Sent again.
+                }
+            }
+        }
+        var journal = await server.GetAsync($"/api/shots/{id}/journal");
+        Assert.Equal(Enumerable.Range(0, 60).Select(i => $"l{i}"), journal.EnumerateArray().Select(e => e.GetProperty("entry").GetProperty("id").GetString()));
+    }
+
+    [Fact]
+    public async Task A_way_far_back_can_be_followed_by_every_window_and_after_every_start() => await InFolderAsync(async folder =>
+    {
+        string id;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            id = await server.NewShotAsync();
+            for (var i = 0; i < 13; i++)
+            {
+                await server.EditAsync(id, i * 100, [.. Enumerable.Range(i * 100 + 1, 100).Select(n => Lift(n))]);
+            }
+            Assert.Equal(HttpStatusCode.OK, (await SendAsync(server, id, 1300, new { kind = "restore", revision = 5 })).Status);
+            await server.EditAsync(id, 1301, Lift(7777));
+            Assert.Equal(HttpStatusCode.OK, (await SendAsync(server, id, 1302, new { kind = "restore", revision = 1301 })).Status);
+            Assert.Equal(5, await LiftedAsync(server, id));
+            Assert.Equal(5, Replayed(await server.GetAsync($"/api/shots/{id}")).Current.Channel(Height).Value);
+        }
+        await using var again = await TestServer.StartAsync(folder);
+        Assert.Equal(5, await LiftedAsync(again, id));
+        Assert.Equal(5, Replayed(await again.GetAsync($"/api/shots/{id}")).Current.Channel(Height).Value);
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync(again, id, 1303, new { kind = "restore", revision = 1302 })).Status);
+        Assert.Equal(7777, await LiftedAsync(again, id));
+    });
+
+    [Fact]
+    public async Task Hundreds_of_undos_across_snapshots_are_read_again_as_they_were() => await InFolderAsync(async folder =>
+    {
+        string id;
+        double expected;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            id = await server.NewShotAsync();
+            await server.EditAsync(id, 0, [.. Enumerable.Range(1, 399).Select(n => Lift(n))]);
+            await SendAsync(server, id, 399, [.. Enumerable.Range(0, 399).Reverse().Select(n => (object)new { kind = "restore", revision = n })]);
+            var dice = new Random(3);
+            for (var i = 0; i < 12; i++)
+            {
+                await SendAsync(server, id, 798 + 2 * i, new { kind = "restore", revision = dice.Next(1, 300) }, Line(null, Lift(1000 + i)));
+            }
+            expected = await LiftedAsync(server, id);
+        }
+        await using var again = await TestServer.StartAsync(folder);
+        Assert.Equal(expected, await LiftedAsync(again, id));
+        Assert.Equal(expected, Replayed(await again.GetAsync($"/api/shots/{id}")).Current.Channel(Height).Value);
+    });
+
+    [Fact]
+    public async Task A_start_that_was_killed_while_it_migrated_does_not_block_the_next() => await InFolderAsync(async folder =>
+    {
+        await (await TestServer.StartAsync(folder)).DisposeAsync();
+        Execute(folder, """CREATE TABLE IF NOT EXISTS "__EFMigrationsLock" ("Id" INTEGER NOT NULL PRIMARY KEY, "Timestamp" TEXT NOT NULL); INSERT INTO "__EFMigrationsLock" VALUES (1, '2026-01-01');""");
+        await using var server = await TestServer.StartAsync(folder).WaitAsync(TimeSpan.FromSeconds(60));
+        Assert.Equal(0, (await server.GetAsync("/api/shots")).GetArrayLength());
+    });
+
+    [Fact]
+    public async Task A_second_server_on_the_same_folder_is_refused_until_the_first_is_gone() => await InFolderAsync(async folder =>
+    {
+        await using (await TestServer.StartAsync(folder))
+        {
+            Assert.Contains("in use by another server", (await Assert.ThrowsAsync<Refusal>(() => TestServer.StartAsync(folder))).Message, StringComparison.Ordinal);
+        }
+        await (await TestServer.StartAsync(folder)).DisposeAsync();
+    });
+
+    [Fact]
+    public async Task Lines_that_somebody_else_has_written_are_told_instead_of_written_over() => await InFolderAsync(async folder =>
+    {
+        await using var server = await TestServer.StartAsync(folder);
+        var id = await server.NewShotAsync();
+        await SendAsync(server, id, 0, Line("a", Lift(1)));
+        var line = ShotJson.Write<JournalEntry>(new EditEntry(Lift(50)) { Id = "other" }).Replace("'", "''", StringComparison.Ordinal);
+        Execute(folder, $"INSERT INTO Journal (ShotId, Revision, EntryId, Json, Unreadable, Label, Time) VALUES ('{id}', 2, 'other', '{line}', 0, 'x', '2026-01-01 00:00:00'); UPDATE Shots SET Revision = 2 WHERE Id = '{id}'");
+        var (status, body) = await SendAsync(server, id, 1, Line("b", Lift(2)));
+        Assert.Equal(HttpStatusCode.Conflict, status);
+        Assert.Equal(2, body.GetProperty("revision").GetInt32());
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync(server, id, 2, Line("b", Lift(2)))).Status);
+        Assert.Equal(2, await LiftedAsync(server, id));
+    });
+
+    [Fact]
+    public async Task A_line_that_cannot_be_read_does_not_take_the_shot_along() => await InFolderAsync(async folder =>
+    {
+        string id;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            id = await server.NewShotAsync();
+            await server.EditAsync(id, 0, Lift(1), Lift(2), Lift(3), Lift(4));
+        }
+        Execute(folder, $"UPDATE Journal SET Json = '{{\"kind\":\"edit\",\"ed' WHERE ShotId = '{id}' AND Revision = 3");
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            var document = await server.GetAsync($"/api/shots/{id}");
+            Assert.Contains("newest 2 changes", document.GetProperty("notice").GetString(), StringComparison.Ordinal);
+            Assert.Equal(2, Replayed(document).Current.Channel(Height).Value);
+            Assert.Equal(2, await LiftedAsync(server, id));
+            Assert.Equal(4, document.GetProperty("revision").GetInt32());
+            Assert.Equal(HttpStatusCode.OK, (await server.EditAsync(id, 4, Lift(8))).Status);
+            Assert.Equal(HttpStatusCode.OK, (await server.SendAsync(HttpMethod.Post, $"/api/shots/{id}/duplicate")).Status);
+            Assert.Equal(5, (await server.GetAsync($"/api/shots/{id}/journal")).GetArrayLength());
+        }
+        await using var again = await TestServer.StartAsync(folder);
+        Assert.Equal(8, Replayed(await again.GetAsync($"/api/shots/{id}")).Current.Channel(Height).Value);
+        Assert.Equal(JsonValueKind.Null, (await again.GetAsync($"/api/shots/{id}")).GetProperty("notice").ValueKind);
+        // The line itself is still there.
+        Execute(folder, $"UPDATE Journal SET Label = 'seen' WHERE ShotId = '{id}' AND Revision = 3 AND Json LIKE '%\"ed'");
+    });
+
+    /// <summary>On a file system that is really full. Mounting one takes rights that not every machine gives.</summary>
+    [Fact]
+    public async Task A_full_disk_loses_nothing_and_says_so()
+    {
+        await InFolderAsync(async folder =>
+        {
+            var mount = Process.Start(new ProcessStartInfo("mount", ["-t", "tmpfs", "-o", "size=3m", "tmpfs", folder]) { RedirectStandardError = true });
+            await mount!.WaitForExitAsync();
+            Assert.SkipWhen(mount.ExitCode != 0, "A small file system cannot be mounted here.");
+            try
+            {
+                var full = Path.Combine(folder, "filler");
+                string id;
+                var taken = 0;
+                await using (var server = await TestServer.StartAsync(folder))
+                {
+                    id = await server.NewShotAsync();
+                    await Assert.ThrowsAnyAsync<IOException>(async () => await File.WriteAllBytesAsync(full, new byte[4 << 20]));
+                    (HttpStatusCode Status, JsonElement Body) answer = default;
+                    for (var i = 0; i < 400 && answer.Status is HttpStatusCode.OK or 0; i++)
+                    {
+                        answer = await SendAsync(server, id, taken, Line($"l{i}", Lift(i + 1)));
+                        taken += answer.Status == HttpStatusCode.OK ? 1 : 0;
+                    }
+                    Assert.Equal(HttpStatusCode.InsufficientStorage, answer.Status);
+                    Assert.Contains("full", answer.Body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+                    // There is room again: the same line is taken, and nothing is missing.
+                    File.Delete(full);
+                    Assert.Equal(HttpStatusCode.OK, (await SendAsync(server, id, taken, Line("again", Lift(5000)))).Status);
+                }
+                await using (var server = await TestServer.StartAsync(folder))
+                {
+                    Assert.Equal(5000, await LiftedAsync(server, id));
+                    Assert.Equal(taken + 1, (await server.GetAsync($"/api/shots/{id}/journal")).GetArrayLength());
+                }
+            }
+            finally
+            {
+                SqliteConnection.ClearAllPools();
+                await Process.Start("umount", ["-l", folder])!.WaitForExitAsync();
+            }
+        });
+    }
+
+    [Fact]
+    public async Task A_shot_that_was_put_away_takes_no_edits_and_no_renders()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync("Pier");
+        await server.SendAsync(HttpMethod.Delete, $"/api/shots/{id}");
+        foreach (var (status, body) in new[] { await server.EditAsync(id, 0, Lift(1)), await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = id, frames = "0", width = 16, height = 9, quality = "draft" }) })
+        {
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.Contains("put away", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        }
+    }
+
+    [Fact]
+    public async Task Times_say_their_zone()
+    {
+        await using var server = await TestServer.StartAsync();
+        await server.NewShotAsync();
+        var changed = (await server.GetAsync("/api/shots"))[0].GetProperty("changed").GetString()!;
+        Assert.EndsWith("Z", changed, StringComparison.Ordinal);
+        Assert.True(Math.Abs((DateTimeOffset.Parse(changed, System.Globalization.CultureInfo.InvariantCulture) - DateTimeOffset.UtcNow).TotalHours) < 0.5);
+    }
+
+    /// <summary>Two servers in one process: each renders its own orders into its own folder.</summary>
+    [Fact]
+    public async Task Servers_beside_each_other_do_not_take_each_others_jobs()
+    {
+        await using var one = await TestServer.StartAsync();
+        await using var two = await TestServer.StartAsync();
+        var orders = new List<(TestServer Server, string Id)>();
+        foreach (var server in new[] { one, two, one, two })
+        {
+            var shot = await server.NewShotAsync();
+            orders.Add((server, (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-2", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!));
+        }
+        foreach (var (server, id) in orders)
+        {
+            Assert.Equal("done", await FinishedAsync(server, id));
+            Assert.Equal(3, Directory.GetFiles(Path.Combine(server.Folder, "renders", id)).Length);
+        }
+    }
+
+    internal static async Task<string> FinishedAsync(TestServer server, string render)
+    {
+        while (true)
+        {
+            var state = (await server.GetAsync($"/api/renders/{render}")).GetProperty("state").GetString()!;
+            if (state is "done" or "failed" or "cancelled")
+            {
+                return state;
+            }
+            await Task.Delay(30);
+        }
+    }
+
+    [Fact]
+    public async Task A_sequence_can_be_put_away_and_brought_back()
+    {
+        await using var server = await TestServer.StartAsync();
+        var shot = await server.NewShotAsync();
+        var id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!;
+        await FinishedAsync(server, id);
+        Assert.Equal(HttpStatusCode.NoContent, (await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}")).Status);
+        Assert.Equal(0, (await server.GetAsync("/api/renders")).GetArrayLength());
+        Assert.Equal(HttpStatusCode.OK, (await server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/undelete")).Status);
+        Assert.Equal(1, (await server.GetAsync("/api/renders")).GetArrayLength());
+        Assert.Equal(HttpStatusCode.NotFound, (await server.SendAsync(HttpMethod.Delete, "/api/renders/none")).Status);
+    }
+
+    [Fact]
+    public async Task A_frame_that_has_ended_the_program_twice_is_not_tried_a_third_time() => await InFolderAsync(async folder =>
+    {
+        string id;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            var shot = await server.NewShotAsync();
+            id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-1", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!;
+            await FinishedAsync(server, id);
+        }
+        // As two starts leave it that were ended in the middle of frame 1.
+        Execute(folder, $"UPDATE Renders SET State = 'Running'; UPDATE RenderFrames SET State = 'Queued', Begun = 2 WHERE Frame = 1");
+        await using var again = await TestServer.StartAsync(folder);
+        Assert.Equal("failed", await FinishedAsync(again, id));
+        Assert.Contains("Frame 1 has ended the program 2 times", (await again.GetAsync($"/api/renders/{id}")).GetProperty("message").GetString(), StringComparison.Ordinal);
+        // Who looks at it and resumes has it tried again.
+        await again.SendAsync(HttpMethod.Post, $"/api/renders/{id}/resume");
+        Assert.Equal("done", await FinishedAsync(again, id));
+    });
+
+    [Fact]
+    public async Task Films_made_at_the_same_time_do_not_disturb_each_other_and_leave_nothing_behind() => await InFolderAsync(async folder =>
+    {
+        await using var server = await TestServer.StartAsync(folder);
+        var shot = await server.NewShotAsync();
+        var id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-3", width = 32, height = 16, quality = "draft" })).Body.GetProperty("id").GetString()!;
+        await FinishedAsync(server, id);
+        var answers = await Task.WhenAll(Enumerable.Range(1, 3).Select(n => server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/film", new { times = n })));
+        Assert.All(answers, a => Assert.Equal(HttpStatusCode.OK, a.Status));
+        Assert.Equal(["film.mp4"], Directory.GetFiles(Path.Combine(folder, "renders", id)).Select(Path.GetFileName).Where(f => !f!.EndsWith(".png", StringComparison.Ordinal)));
+        await server.DisposeAsync();
+        // What a kill has left is cleared away at the next start.
+        var left = Path.Combine(folder, "renders", id, "film.mp4.abc.part.mp4");
+        await File.WriteAllTextAsync(left, "half");
+        await (await TestServer.StartAsync(folder)).DisposeAsync();
+        Assert.False(File.Exists(left));
+    });
+
+    [Fact]
+    public async Task A_window_watches_one_shot_and_nothing_else()
+    {
+        await using var server = await TestServer.StartAsync();
+        var (one, two) = (await server.NewShotAsync(), await server.NewShotAsync());
+        await using var hub = new HubConnectionBuilder().WithUrl(new Uri(server.Client.BaseAddress!, "/live")).Build();
+        var heard = System.Threading.Channels.Channel.CreateUnbounded<string>();
+        hub.On<string, int>("journal", (shot, _) => heard.Writer.TryWrite(shot));
+        await hub.StartAsync();
+        foreach (var odd in new[] { new string('x', 60_000), "", "../x", "a b" })
+        {
+            await Assert.ThrowsAsync<HubException>(() => hub.InvokeAsync("Watch", odd));
+        }
+        await hub.InvokeAsync("Watch", one);
+        await hub.InvokeAsync("Watch", two);
+        await server.EditAsync(one, 0, Lift(1));
+        await server.EditAsync(two, 0, Lift(1));
+        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+        Assert.Equal(two, await heard.Reader.ReadAsync(limit.Token));
+    }
+
+    [Fact]
+    public async Task Pages_are_told_to_run_nothing_but_our_own_files_and_other_sites_get_no_pictures()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        using var answer = await server.Client.GetAsync(new Uri("/healthz", UriKind.Relative));
+        Assert.Equal("nosniff", answer.Headers.GetValues("X-Content-Type-Options").Single());
+        Assert.Contains("frame-ancestors 'none'", answer.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
+        using var foreign = new HttpRequestMessage(HttpMethod.Get, $"/api/shots/{id}/thumbnail");
+        foreign.Headers.Add("Sec-Fetch-Site", "cross-site");
+        foreign.Headers.Add("Sec-Fetch-Mode", "no-cors");
+        using var refused = await server.Client.SendAsync(foreign);
+        Assert.Equal(HttpStatusCode.Forbidden, refused.StatusCode);
+        using var link = new HttpRequestMessage(HttpMethod.Get, "/healthz");
+        link.Headers.Add("Sec-Fetch-Site", "cross-site");
+        link.Headers.Add("Sec-Fetch-Mode", "navigate");
+        using var followed = await server.Client.SendAsync(link);
+        Assert.Equal(HttpStatusCode.OK, followed.StatusCode);
+    }
+}

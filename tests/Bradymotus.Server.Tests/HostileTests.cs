@@ -1,0 +1,183 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text;
+using System.Text.Json;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+
+namespace Bradymotus.Server.Tests;
+
+/// <summary>Requests that nobody of good will sends. Each gets one sentence, nothing changes, and the server goes on.</summary>
+public class HostileTests
+{
+    private static async Task<(HttpStatusCode Status, string Sentence)> SendAsync(TestServer server, string path, string body, string type = "application/json", HttpMethod? method = null)
+    {
+        using var request = new HttpRequestMessage(method ?? HttpMethod.Post, path) { Content = new ByteArrayContent(Encoding.UTF8.GetBytes(body)) };
+        request.Content.Headers.TryAddWithoutValidation("Content-Type", type);
+        using var answer = await server.Client.SendAsync(request);
+        var text = await answer.Content.ReadAsStringAsync();
+        var sentence = text.StartsWith('{') && JsonElement.Parse(text).TryGetProperty("detail", out var detail) ? detail.GetString()! : text;
+        return (answer.StatusCode, sentence);
+    }
+
+    private static void IsRefused((HttpStatusCode Status, string Sentence) answer, string? part = null)
+    {
+        Assert.InRange((int)answer.Status, 400, 499);
+        Assert.EndsWith(".", answer.Sentence, StringComparison.Ordinal);
+        Assert.DoesNotContain('\n', answer.Sentence);
+        Assert.DoesNotContain("   at ", answer.Sentence, StringComparison.Ordinal);
+        Assert.Contains(part ?? "", answer.Sentence, StringComparison.Ordinal);
+    }
+
+    private static string Nodes(int count, string kind = "group", string more = "") => $$"""{"name":"x","rate":{"numerator":24},"range":{"first":0,"last":9},"size":{"width":64,"height":36},"nodes":[{{string.Join(',', Enumerable.Range(0, count).Select(i => $$"""{"kind":"{{kind}}","id":"n{{i}}","name":"n{{i}}"{{more}}}"""))}}]}""";
+
+    private static string Journal(string edit) => $$"""{"revision":0,"entries":[{"kind":"edit","edit":{{edit}}}]}""";
+
+    private static string Many(int count, Func<int, string> make) => string.Join(',', Enumerable.Range(0, count).Select(make));
+
+    /// <summary>A long curve, and forty thousand changes to it one after the other.</summary>
+    private static string Slow()
+    {
+        const string address = "sun/transform.translate.y";
+        var curve = "{\"kind\":\"setCurve\",\"address\":\"" + address + "\",\"curve\":{\"keys\":[" + Many(120_000, i => "{\"frame\":" + i + ",\"value\":1}") + "]}}";
+        return "{\"kind\":\"batch\",\"label\":\"x\",\"edits\":[" + curve + "," + Many(40_000, i => "{\"kind\":\"setKeys\",\"frame\":" + i + ",\"values\":[{\"address\":\"" + address + "\",\"value\":" + i + "}]}") + "]}";
+    }
+
+    public static TheoryData<string> Large() => ["million", "vertices", "deep", "edit", "slow", "materials", "chain", "frames", "keys"];
+
+    [Theory]
+    [MemberData(nameof(Large))]
+    public async Task What_is_far_too_large_is_refused_and_nothing_is_kept(string what)
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        var before = ShotJson.Write(await server.ShotAsync(id));
+        var (path, body, part) = what switch
+        {
+            "million" => ("/api/shots/import", Nodes(1_000_000), "objects"),
+            "vertices" => ("/api/shots/import", Nodes(1, "mesh", ""","shape":{"kind":"box","divisions":1024}"""), "vertices"),
+            "deep" => ($"/api/shots/{id}/journal", new string('[', 10_000) + new string(']', 10_000), ""),
+            "edit" => ($"/api/shots/{id}/journal", Journal($$"""{"kind":"rename","id":"sun","name":"{{new string('x', 10 << 20)}}"}"""), "smaller"),
+            "slow" => ($"/api/shots/{id}/journal", Journal(Slow()), "longer than 5 seconds"),
+            "materials" => ("/api/shots/import", Nodes(1)[..^1] + ",\"materials\":[" + Many(100_000, i => "{\"id\":\"m" + i + "\",\"name\":\"m\"}") + "]}", "materials"),
+            "chain" => ("/api/shots/import", Nodes(2)[..^2] + "," + Many(19_000, i => "{\"kind\":\"group\",\"id\":\"c" + i + "\",\"name\":\"n\",\"parent\":\"c" + ((i + 1) % 19_000) + "\"}") + "]}", "circle"),
+            "frames" => ("/api/renders", "{\"shotId\":\"" + id + "\",\"frames\":\"0-199999\",\"width\":16,\"height\":9,\"quality\":\"draft\"}", "at most"),
+            _ => ("/api/shots/import", Nodes(1, "group", ",\"channels\":{\"transform.translate.y\":{\"value\":0,\"curve\":{\"keys\":[{\"frame\":0,\"value\":1e999}]}}}"), ""),
+        };
+        IsRefused(await SendAsync(server, path, body), part);
+        Assert.Equal(before, ShotJson.Write(await server.ShotAsync(id)));
+        Assert.Equal(1, (await server.GetAsync("/api/shots")).GetArrayLength());
+        Assert.Equal(0, (await server.GetAsync("/api/renders")).GetArrayLength());
+    }
+
+    [Fact]
+    public async Task Scales_that_no_picture_can_hold_make_a_small_picture_all_the_same()
+    {
+        await using var server = await TestServer.StartAsync();
+        foreach (var scale in new[] { 1e-40, 1e12, 0, -1e12, 1e-300 })
+        {
+            var id = await server.NewShotAsync();
+            static System.Collections.Immutable.ImmutableSortedDictionary<string, Channel> Scaled(double by) =>
+                System.Collections.Immutable.ImmutableSortedDictionary.CreateRange("xyz".Select(a => KeyValuePair.Create($"transform.scale.{a}", new Channel(by))));
+            var nodes = Enumerable.Range(0, 4).Select(i => (Node)new MeshNode { Id = $"n{i}", Name = "N", Parent = i == 0 ? null : $"n{i - 1}", Shape = new SphereShape(1, 8, 6), Channels = Scaled(scale) });
+            Assert.Equal(HttpStatusCode.OK, (await server.EditAsync(id, 0, new AddNodes([.. nodes]))).Status);
+            Assert.Equal([0x89, 0x50], (await server.Client.GetByteArrayAsync(new Uri($"/api/shots/{id}/thumbnail", UriKind.Relative)))[..2]);
+            Assert.Equal(HttpStatusCode.OK, (await server.SendAsync(HttpMethod.Get, $"/api/shots/{id}/opening")).Status);
+        }
+    }
+
+    [Theory]
+    [InlineData("application/json; charset=nonsense")]
+    [InlineData("application/json; charset=utf-16")]
+    [InlineData("text/plain")]
+    [InlineData("no type at all")]
+    public async Task A_body_that_is_said_to_be_something_else_is_refused(string type)
+    {
+        await using var server = await TestServer.StartAsync();
+        var (status, _) = await SendAsync(server, "/api/shots", """{"name":"x"}""", type);
+        Assert.InRange((int)status, 400, 499);
+    }
+
+    [Theory]
+    [InlineData("灯台の波止場に立つ古いクレーンと小さな灯りの列が夕暮れの海に映る様子を描いた長い長い名前のファイル_####.png")]
+    [InlineData("shot_####.png\u0000.png")]
+    [InlineData("..####.png")]
+    public async Task A_file_name_that_no_disk_takes_is_refused_before_anything_is_queued(string name)
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        IsRefused(await SendAsync(server, "/api/renders", JsonSerializer.Serialize(new { shotId = id, frames = "0", width = 16, height = 9, quality = "draft", fileName = name })));
+        Assert.Equal(0, (await server.GetAsync("/api/renders")).GetArrayLength());
+    }
+
+    /// <summary>Requests made of good ones by dice: pieces cut, doubled, swapped for other kinds of things, huge numbers, odd letters.</summary>
+    [Fact]
+    public async Task Six_hundred_requests_made_by_dice_change_nothing_that_was_not_meant_and_leave_the_server_well()
+    {
+        await using var server = await TestServer.StartAsync();
+        var dice = new Random(20261125);
+        var id = await server.NewShotAsync("Quay");
+        var good = new (string Path, string Body)[]
+        {
+            ("/api/shots", """{"name":"Quay"}"""),
+            ("/api/shots/import", ShotJson.Write(await server.ShotAsync(id))),
+            ($"/api/shots/{id}/journal", Journal("""{"kind":"setValues","values":[{"address":"sun/transform.translate.y","value":3}]}""")),
+            ($"/api/shots/{id}/journal", Journal("""{"kind":"setKeys","frame":3,"values":[{"address":"sun/transform.rotate.x","value":3}]}""")),
+            ($"/api/shots/{id}/journal", Journal("""{"kind":"reparent","ids":["sun"],"frame":0,"parent":"camera"}""")),
+            ($"/api/shots/{id}/journal", Journal("""{"kind":"addNodes","nodes":[{"kind":"mesh","id":"b","name":"B","shape":{"kind":"box","width":2}}]}""")),
+            ($"/api/shots/{id}/journal", """{"revision":0,"entries":[{"kind":"restore","revision":0},{"kind":"leaveOut","revision":1}]}"""),
+            ("/api/renders", $$"""{"shotId":"{{id}}","frames":"0-1","width":16,"height":9,"quality":"draft","fileName":"a_##.png"}"""),
+            ($"/api/shots/{id}/name", """{"name":"Mole"}"""),
+        };
+        string[] pieces = ["null", "{}", "[]", "\"\"", "1e999", "-1e308", "NaN", "1e-320", "99999999999999999999", "\"\\u0000\"", "\"../../etc/passwd\"", "\"<script>\"", "\"\\ud800\"", "true", "[[[[[[[[[[]]]]]]]]]]", "\"sun/\"", "\"/x\"", "-1", "2147483648", "\"" + new string('ж', 300) + "\""];
+        string[] places = ["/api/shots/%00", "/api/shots/..%2f..%2fx/file", "/api/renders/" + new string('a', 4000), "/api/shots/" + id + "/thumbnail?revision=" + new string('9', 400), "/api/shots/" + id + "/journal?after=9999999999999", "/api/renders/none/frames/1", "/%2e%2e/%2e%2e/etc/passwd", "/api/renders/x/frames/99999999999"];
+        var statuses = new Dictionary<int, int>();
+        for (var i = 0; i < 600; i++)
+        {
+            var (path, body) = good[dice.Next(good.Length)];
+            var method = HttpMethod.Post;
+            switch (dice.Next(6))
+            {
+                case 0:
+                    body = body[..dice.Next(body.Length)];
+                    break;
+                case 1:
+                    var cut = dice.Next(body.Length);
+                    body = body[..cut] + pieces[dice.Next(pieces.Length)] + body[Math.Min(body.Length, cut + dice.Next(1, 9))..];
+                    break;
+                case 2:
+                    var values = System.Text.RegularExpressions.Regex.Matches(body, """(?<=:)("[^"]*"|-?[0-9.]+|true|false)""");
+                    var value = values[dice.Next(values.Count)];
+                    body = body[..value.Index] + pieces[dice.Next(pieces.Length)] + body[(value.Index + value.Length)..];
+                    break;
+                case 3:
+                    path = places[dice.Next(places.Length)];
+                    method = HttpMethod.Get;
+                    break;
+                case 4:
+                    method = new[] { HttpMethod.Put, HttpMethod.Delete, HttpMethod.Patch, HttpMethod.Get, HttpMethod.Options }[dice.Next(5)];
+                    path = path.Contains(id, StringComparison.Ordinal) && method == HttpMethod.Delete ? "/api/shots/none" : path;
+                    break;
+                default:
+                    body = string.Concat(body.Select(c => dice.Next(30) == 0 ? (char)dice.Next(1, 127) : c));
+                    break;
+            }
+            var (status, sentence) = await SendAsync(server, path, body, method: method);
+            statuses[(int)status] = statuses.GetValueOrDefault((int)status) + 1;
+            Assert.True((int)status is < 500 or 507, $"request {i}: {(int)status} {method} {path} {body[..Math.Min(300, body.Length)]}: {sentence}");
+            Assert.DoesNotContain("   at ", sentence, StringComparison.Ordinal);
+        }
+        Assert.Equal("ok", await server.Client.GetStringAsync(new Uri("/healthz", UriKind.Relative)));
+        // Whatever was taken is a shot that can be read, and the journal leads to it.
+        foreach (var shot in (await server.GetAsync("/api/shots")).EnumerateArray())
+        {
+            await server.ShotAsync(shot.GetProperty("id").GetString()!);
+        }
+        Assert.True(statuses.Keys.Count(s => s >= 400) >= 3, string.Join(", ", statuses));
+        Assert.Empty(Directory.GetFiles(server.Folder).Select(Path.GetFileName).Except(["bradymotus.db", "bradymotus.db-wal", "bradymotus.db-shm", "lock"]));
+    }
+}
