@@ -7,6 +7,7 @@
   import Sun from '@lucide/svelte/icons/sun';
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import { onMount } from 'svelte';
+  import ContextMenu from './panels/ContextMenu.svelte';
   import CommandSearch from './panels/CommandSearch.svelte';
   import Help from './panels/Help.svelte';
   import History from './panels/History.svelte';
@@ -40,7 +41,7 @@
         ? 'Saved'
         : session.saveState === 'saving'
           ? 'Saving…'
-          : `Server not reached: ${session.unsaved} kept here`,
+          : `Server not reached: ${session.unsaved} ${session.unsaved === 1 ? 'change' : 'changes'} kept in this browser`,
   );
 
   onMount(() => {
@@ -65,17 +66,24 @@
   async function drop(e: DragEvent) {
     dropping = false;
     const file = e.dataTransfer?.files[0];
-    if (!file) return;
+    if (!file || e.defaultPrevented) return;
     e.preventDefault();
     try {
       await importFile(file);
+      if (ui.dialog === 'library') ui.dialog = null;
     } catch (error) {
-      session.say((error as Error).message);
+      session.messages.say((error as Error).message);
     }
   }
 </script>
 
-<svelte:window onbeforeunload={(e) => session.hasUnsaved && e.preventDefault()} />
+<!-- A file is taken wherever it is dropped, over a dialog too; else the browser would open it. -->
+<svelte:window
+  onbeforeunload={(e) => session.hasUnsaved && e.preventDefault()}
+  ondragend={() => (dropping = false)}
+  ondragover={(e) => e.dataTransfer?.types.includes('Files') && e.preventDefault()}
+  ondrop={drop}
+/>
 
 <div
   class="relative flex h-full flex-col bg-base-100 text-base-content"
@@ -87,8 +95,7 @@
       dropping = true;
     }
   }}
-  ondragleave={(e) => e.currentTarget === e.target && (dropping = false)}
-  ondrop={drop}
+  ondragleave={(e) => !e.relatedTarget && (dropping = false)}
 >
   <header class="flex h-11 shrink-0 items-center gap-2 border-b border-base-300 bg-base-200 px-3">
     <span class="flex items-center gap-2 pr-1 font-semibold tracking-tight"
@@ -111,14 +118,14 @@
       class="btn btn-square btn-ghost btn-sm"
       aria-label="Undo"
       title={tip('undo', session.history?.undoLabel ? `Undo: ${session.history.undoLabel}` : 'Nothing to undo')}
-      disabled={session.history?.undo == null}
+      disabled={session.history?.undoLabel == null}
       onclick={() => run('undo')}><Undo2 size={16} /></button
     >
     <button
       class="btn btn-square btn-ghost btn-sm"
       aria-label="Redo"
       title={tip('redo', session.history?.redoLabel ? `Redo: ${session.history.redoLabel}` : 'Nothing to redo')}
-      disabled={session.history?.redo == null}
+      disabled={session.history?.redoLabel == null}
       onclick={() => run('redo')}><Redo2 size={16} /></button
     >
     <button
@@ -168,17 +175,18 @@
     </main>
   {/if}
 
-  {#if session.notice}
+  {#if session.messages.notice}
     <div class="toast toast-center z-50 mb-12">
       <div class="alert max-w-xl border border-base-300 bg-base-200 py-2 text-sm shadow-xl" role="status">
-        <span>{session.notice.text}</span>
-        {#if session.notice.undo}<button
+        <span>{session.messages.notice.text}</span>
+        {#if session.messages.notice.action}{@const action = session.messages.notice.action}<button
             class="btn btn-primary btn-xs"
-            onclick={() => (session.notice?.undo?.(), (session.notice = null))}>Undo</button
+            onclick={() => (session.messages.clear(), action.run())}>{action.label}</button
           >{/if}
       </div>
     </div>
   {/if}
+  <ContextMenu />
   {#if dropping}<div
       class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"
     >

@@ -40,7 +40,7 @@
     try {
       await what();
     } catch (e) {
-      session.say((e as Error).message);
+      session.messages.say((e as Error).message);
     }
   }
 
@@ -118,8 +118,8 @@
           >
           {#if r.state !== 'done'}<button
               class="btn btn-xs"
-              title="Go on with the frames that are missing"
-              onclick={() => resume(r)}><Play size={12} />Go on</button
+              title="Resume with the frames that are missing"
+              onclick={() => resume(r)}><Play size={12} />Resume</button
             >{/if}
           <button
             class="btn btn-square btn-ghost btn-xs {r.kept ? 'text-primary' : ''}"
@@ -146,8 +146,8 @@
           >
           <button
             class="btn btn-square btn-ghost btn-xs"
-            aria-label="Folder"
-            title="Where the pictures lie"
+            aria-label="Show folder"
+            title="Show the folder of the pictures"
             onclick={() => reveal(r)}><FolderOpen size={14} /></button
           >
           <button
@@ -157,7 +157,7 @@
             onclick={() => film(r)}><Film size={14} />{filming === r.id ? 'Making…' : 'Film'}</button
           >
         </div>
-        {#if films[r.id]}<a class="link mt-1 block link-secondary" href={films[r.id]} download>Fetch the film</a>{/if}
+        {#if films[r.id]}<a class="link mt-1 block link-secondary" href={films[r.id]} download>Download film</a>{/if}
         {#if folder?.id === r.id}<p class="mt-1 rounded-field bg-base-300 p-1 break-all select-text">
             {folder.path}
           </p>{/if}

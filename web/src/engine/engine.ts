@@ -17,13 +17,54 @@ export type NodeView = Omit<Schemas['NodeView'], 'kind' | 'data'> & {
   data: Record<string, unknown>;
 };
 
-/** A channel with its place among the values of a frame and the frames of its keys. */
-export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; keys: number[] };
+/** A channel with its place among the values of a frame. */
+export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; address: string };
 
 export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys'> & {
   nodes: NodeView[];
-  channels: ChannelView[];
+  channels: Channels;
 };
+
+/** The channels of all owners. Owners of one kind share what they have; a list is made when somebody asks for it. */
+export class Channels {
+  private readonly lists = new Map<string, ChannelView[]>();
+  private readonly owners: Map<string, WireScene['owners'][number]>;
+
+  constructor(
+    private readonly specs: WireScene['specs'],
+    owners: WireScene['owners'],
+  ) {
+    this.owners = new Map(owners.map((o) => [o.id, o]));
+  }
+
+  /** Of one owner, in the order in which they are shown; none where there is no such owner. */
+  of(id: string): ChannelView[] {
+    let list = this.lists.get(id);
+    if (!list) {
+      const owner = this.owners.get(id);
+      list = owner
+        ? this.specs[owner.specs].map((spec, i) => ({
+            ...spec,
+            index: owner.first + i,
+            owner: id,
+            address: `${id}/${spec.path}`,
+          }))
+        : [];
+      this.lists.set(id, list);
+    }
+    return list;
+  }
+
+  at(address: string): ChannelView | undefined {
+    const slash = address.indexOf('/');
+    return this.of(address.slice(0, slash)).find((c) => c.address === address);
+  }
+
+  /** The place of a channel among the values of a frame, or −1. */
+  indexOf(owner: string, path: string): number {
+    return this.of(owner).find((c) => c.path === path)?.index ?? -1;
+  }
+}
 
 export type Ease = { ease: string; direction?: string; overshoot?: number; amplitude?: number; period?: number };
 export type Segment = 'bezier' | 'linear' | 'hold' | Ease;
@@ -54,9 +95,8 @@ export interface CurveView {
 export interface HistoryView {
   revision: number;
   content: number;
-  undo: number | null;
+  /** What undo takes back; null where there is nothing to take back. */
   undoLabel: string | null;
-  redo: number | null;
   redoLabel: string | null;
   steps: { revision: number; content: number; label: string }[];
 }
@@ -66,12 +106,23 @@ export interface Outcome {
   entry: JournalEntry | null;
 }
 
+/** What is left to be sent after lines of others were put in. */
+export interface Merged {
+  refusal: string | null;
+  pending: JournalEntry[];
+  dropped: number;
+}
+
+export interface ChangesView {
+  structure: boolean;
+  nodes: NodeView[];
+  keys: Record<string, number[]>;
+}
+
 export interface ChannelValue {
   address: string;
   value: number;
 }
-
-export const addressOf = (c: { owner: string; path: string }) => `${c.owner}/${c.path}`;
 
 interface MemoryView {
   length: number;
@@ -89,49 +140,48 @@ const read = (json: Json) => JSON.parse(text(json));
 /** What Bradymotus.Engine exports; see Bridge.cs for the meaning of each. */
 interface Bridge {
   OpenShot(shot: Json, revision: number, entries: Json): Json;
-  Rebase(shot: Json, revision: number, entries: Json): Json;
-  Commit(edit: Json): Json;
+  Resume(after: number, entries: Json): Json;
+  Merge(confirmed: number, missed: Json): Json;
+  Drop(confirmed: number): Json;
+  Commit(edit: Json, id: string): Json;
   Warm(): void;
-  Append(entry: Json): Json;
   Try(edit: Json): Json;
-  Restore(revision: number): Json;
-  Pose(values: Json, autoKey: boolean, commit: boolean): Json;
-  Place(ids: Json, worlds: number[], autoKey: boolean, commit: boolean): Json;
-  Hold(channels: Json): Json;
-  KeyNow(channels: Json): Json;
+  Restore(revision: number, id: string): Json;
+  Undo(id: string): Json;
+  Redo(id: string): Json;
+  Pose(values: Json, autoKey: boolean, commit: boolean, id: string): Json;
+  Place(ids: Json, worlds: number[], autoKey: boolean, commit: boolean, id: string): Json;
+  Hold(channels: Json, id: string): Json;
+  KeyNow(channels: Json, id: string): Json;
   Waiting(): Json;
+  Left(): Json;
+  BringBack(): Json;
   Evaluate(frame: number, stepped: boolean): void;
-  Matrices(): MemoryView;
-  Seen(): MemoryView;
-  Values(): MemoryView;
-  MeshVersions(): MemoryView;
-  Positions(node: number): MemoryView;
-  Normals(node: number): MemoryView;
-  Indices(node: number): MemoryView;
+  EvaluateAside(frame: number): void;
+  Matrices(aside: boolean): MemoryView;
+  Seen(aside: boolean): MemoryView;
+  Values(aside: boolean): MemoryView;
+  MeshVersions(aside: boolean): MemoryView;
+  Positions(node: number, aside: boolean): MemoryView;
+  Normals(node: number, aside: boolean): MemoryView;
+  Indices(node: number, aside: boolean): MemoryView;
   Scene(): Json;
   Changes(): Json;
   Curve(channel: string): Json;
   Sample(channel: string, first: number, step: number, count: number): number[];
   EasePicture(segment: Json): number[];
   Path(node: string, first: number, last: number): number[];
-  History(): Json;
+  History(after: number): Json;
   CopyKeys(keys: Json): Json;
 }
 
-const none: number[] = [];
 const nothing = new Uint8Array();
 
-/** Owners of one kind share their list of channels on the way; here each gets its own. */
-function unfold({ specs, owners, keys, ...scene }: WireScene): SceneView {
-  const channels = owners.flatMap((owner) =>
-    specs[owner.specs].map((spec, i) => ({
-      ...spec,
-      index: owner.first + i,
-      owner: owner.id,
-      keys: keys[`${owner.id}/${spec.path}`] ?? none,
-    })),
-  );
-  return { ...scene, nodes: scene.nodes as NodeView[], channels };
+/** The identity of a line of the journal: sent twice it is taken once. */
+const newId = () => crypto.randomUUID();
+
+function unfold({ specs, owners, keys, ...scene }: WireScene): { scene: SceneView; keys: Record<string, number[]> } {
+  return { scene: { ...scene, nodes: scene.nodes as NodeView[], channels: new Channels(specs, owners) }, keys };
 }
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
@@ -164,6 +214,7 @@ function decode(base64: string): ArrayBuffer {
 /** The first frame, evaluated by the server while the engine of the page is still starting. */
 export class Opening implements ShownFrame {
   readonly scene: SceneView;
+  readonly keys: Record<string, number[]>;
   readonly revision: number;
   readonly matrices: Float32Array;
   readonly seen: Uint8Array;
@@ -172,12 +223,12 @@ export class Opening implements ShownFrame {
   private readonly meshes: Map<number, OpeningView['meshes'][number]>;
 
   constructor(view: OpeningView) {
-    this.scene = unfold(view.scene);
+    ({ scene: this.scene, keys: this.keys } = unfold(view.scene));
     this.revision = view.revision;
     this.matrices = new Float32Array(decode(view.matrices));
     this.seen = new Uint8Array(decode(view.seen));
     this.values = new Float64Array(decode(view.values));
-    // The engine counts its versions up from 0.
+    // The engine counts its versions up from 1.
     this.meshVersions = new Int32Array(this.seen.length).fill(-2);
     this.meshes = new Map(view.meshes.map((m) => [m.node, m]));
   }
@@ -187,14 +238,71 @@ export class Opening implements ShownFrame {
   indices = (node: number) => new Uint32Array(decode(this.meshes.get(node)?.indices ?? ''));
 }
 
-/** One open shot. Buffers are refilled by every evaluation and belong to the engine. */
-export class Engine implements ShownFrame {
+/** A frame in the engine: the one that is shown, or the one beside it. Buffers are refilled by every evaluation. */
+class EngineFrame implements ShownFrame {
   matrices = new Float32Array();
   seen = new Uint8Array();
   values = new Float64Array();
   meshVersions = new Int32Array();
 
-  private constructor(private readonly bridge: Bridge) {}
+  constructor(
+    protected readonly bridge: Bridge,
+    private readonly aside: boolean,
+  ) {}
+
+  /** Takes over what has been evaluated. */
+  protected take() {
+    const matrices = this.bridge.Matrices(this.aside);
+    if (matrices.length !== this.matrices.byteLength) this.matrices = new Float32Array(matrices.length / 4);
+    matrices.copyTo(bytesOf(this.matrices));
+    const seen = this.bridge.Seen(this.aside);
+    if (seen.length !== this.seen.length) this.seen = new Uint8Array(seen.length);
+    seen.copyTo(this.seen);
+    const values = this.bridge.Values(this.aside);
+    if (values.length !== this.values.length) this.values = new Float64Array(values.length);
+    values.copyTo(this.values);
+    const versions = this.bridge.MeshVersions(this.aside);
+    if (versions.length !== this.meshVersions.length) this.meshVersions = new Int32Array(versions.length);
+    versions.copyTo(this.meshVersions);
+  }
+
+  positions = (node: number, into?: Float32Array) => this.floats(this.bridge.Positions(node, this.aside), into);
+  normals = (node: number, into?: Float32Array) => this.floats(this.bridge.Normals(node, this.aside), into);
+
+  indices(node: number): Uint32Array {
+    const view = this.bridge.Indices(node, this.aside);
+    const indices = new Int32Array(view.length);
+    view.copyTo(indices);
+    return new Uint32Array(indices.buffer);
+  }
+
+  private floats(view: MemoryView, into?: Float32Array): Float32Array {
+    const target = into && into.byteLength === view.length ? into : new Float32Array(view.length / 4);
+    view.copyTo(bytesOf(target));
+    return target;
+  }
+}
+
+/** A frame for small pictures: evaluating it leaves the shown one as it is. */
+class AsideFrame extends EngineFrame {
+  constructor(bridge: Bridge) {
+    super(bridge, true);
+  }
+
+  evaluate(frame: number) {
+    this.bridge.EvaluateAside(frame);
+    this.take();
+  }
+}
+
+/** One open shot, and its evaluated frame. */
+export class Engine extends EngineFrame {
+  readonly beside: AsideFrame;
+
+  private constructor(bridge: Bridge) {
+    super(bridge, false);
+    this.beside = new AsideFrame(bridge);
+  }
 
   static async load(): Promise<Engine> {
     const exports = (await boot().engine) as { Bradymotus: { Engine: { Bridge: Bridge } } };
@@ -205,32 +313,45 @@ export class Engine implements ShownFrame {
     return read(this.bridge.OpenShot(write(shot), revision, write(entries)));
   }
 
-  rebase(shot: unknown, revision: number, entries: unknown[]): Outcome {
-    return read(this.bridge.Rebase(write(shot), revision, write(entries)));
-  }
-
-  commit = (edit: Edit): Outcome => read(this.bridge.Commit(write(edit)));
+  /** Takes up lines again that were made after a revision and not acknowledged. */
+  resume = (after: number, entries: JournalEntry[]): Merged => read(this.bridge.Resume(after, write(entries)));
+  /** Puts lines of others before this window's newest ones. */
+  merge = (confirmed: number, missed: unknown[]): Merged => read(this.bridge.Merge(confirmed, write(missed)));
+  drop = (confirmed: number): Outcome => read(this.bridge.Drop(confirmed));
+  commit = (edit: Edit): Outcome => read(this.bridge.Commit(write(edit), newId()));
   warm = () => this.bridge.Warm();
-  append = (entry: unknown): Outcome => read(this.bridge.Append(write(entry)));
   try = (edit: Edit | null): Outcome => read(this.bridge.Try(edit ? write(edit) : nothing));
-  restore = (revision: number): Outcome => read(this.bridge.Restore(revision));
+  restore = (revision: number): Outcome => read(this.bridge.Restore(revision, newId()));
+  undo = (): Outcome => read(this.bridge.Undo(newId()));
+  redo = (): Outcome => read(this.bridge.Redo(newId()));
   pose = (values: ChannelValue[], autoKey: boolean, commit: boolean): Outcome =>
-    read(this.bridge.Pose(write(values), autoKey, commit));
+    read(this.bridge.Pose(write(values), autoKey, commit, newId()));
   place = (ids: string[], worlds: number[], autoKey: boolean, commit: boolean): Outcome =>
-    read(this.bridge.Place(write(ids), worlds, autoKey, commit));
-  hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels)));
-  keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels)));
+    read(this.bridge.Place(write(ids), worlds, autoKey, commit, newId()));
+  hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels), newId()));
+  keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels), newId()));
   waiting = (): string[] => read(this.bridge.Waiting());
-  scene = (): SceneView => unfold(read(this.bridge.Scene()));
-  changes = (): { structure: boolean; keys: Record<string, number[]> } => read(this.bridge.Changes());
-  history = (): HistoryView => read(this.bridge.History());
+  bringBack = (): Outcome => read(this.bridge.BringBack());
+  scene = () => unfold(read(this.bridge.Scene()));
+  changes = (): ChangesView => read(this.bridge.Changes());
+  /** With the steps after a revision only. */
+  history = (after: number): HistoryView => read(this.bridge.History(after));
   // Numbers come as typed arrays, whose map and flat keep to numbers: plain arrays are handed on.
   path = (node: string, first: number, last: number) => Array.from(this.bridge.Path(node, first, last));
   sample = (channel: string, first: number, step: number, count: number) =>
     Array.from(this.bridge.Sample(channel, first, step, count));
-  copyKeys = (keys: { address: string; frame: number }[]): string =>
-    text(this.bridge.CopyKeys(write({ kind: 'removeKeys', keys })));
   easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
+
+  copyKeys(keys: { address: string; frame: number }[]): string | null {
+    const json = this.bridge.CopyKeys(write({ kind: 'removeKeys', keys }));
+    return json.length > 0 ? text(json) : null;
+  }
+
+  /** What waited to be keyed on the frame that was left last. */
+  left(): { frame: number; count: number } | null {
+    const json = this.bridge.Left();
+    return json.length > 0 ? read(json) : null;
+  }
 
   curve(channel: string): CurveView | null {
     const json = this.bridge.Curve(channel);
@@ -240,33 +361,6 @@ export class Engine implements ShownFrame {
   /** Stepped shows the last pose instead of what lies between two. */
   evaluate(frame: number, stepped = false) {
     this.bridge.Evaluate(frame, stepped);
-    const matrices = this.bridge.Matrices();
-    if (matrices.length !== this.matrices.byteLength) this.matrices = new Float32Array(matrices.length / 4);
-    matrices.copyTo(bytesOf(this.matrices));
-    const seen = this.bridge.Seen();
-    if (seen.length !== this.seen.length) this.seen = new Uint8Array(seen.length);
-    seen.copyTo(this.seen);
-    const values = this.bridge.Values();
-    if (values.length !== this.values.length) this.values = new Float64Array(values.length);
-    values.copyTo(this.values);
-    const versions = this.bridge.MeshVersions();
-    if (versions.length !== this.meshVersions.length) this.meshVersions = new Int32Array(versions.length);
-    versions.copyTo(this.meshVersions);
-  }
-
-  positions = (node: number, into?: Float32Array) => this.floats(this.bridge.Positions(node), into);
-  normals = (node: number, into?: Float32Array) => this.floats(this.bridge.Normals(node), into);
-
-  indices(node: number): Uint32Array {
-    const view = this.bridge.Indices(node);
-    const indices = new Int32Array(view.length);
-    view.copyTo(indices);
-    return new Uint32Array(indices.buffer);
-  }
-
-  private floats(view: MemoryView, into?: Float32Array): Float32Array {
-    const target = into && into.byteLength === view.length ? into : new Float32Array(view.length / 4);
-    view.copyTo(bytesOf(target));
-    return target;
+    this.take();
   }
 }

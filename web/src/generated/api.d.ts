@@ -187,7 +187,7 @@ export interface paths {
         get: operations["GetRender"];
         put?: never;
         post?: never;
-        delete?: never;
+        delete: operations["DeleteRender"];
         options?: never;
         head?: never;
         patch?: never;
@@ -219,6 +219,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["ResumeRender"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/{id}/undelete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["UndeleteRender"];
         delete?: never;
         options?: never;
         head?: never;
@@ -293,7 +309,7 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description Entries to append after a revision. */
+        /** @description Entries to append after a revision. Each may have an `id`, a UUID; one that is in the journal already is not taken again. */
         AppendRequest: {
             /** Format: int32 */
             revision: number;
@@ -308,7 +324,7 @@ export interface components {
          * @description The families of channels.
          * @enum {unknown}
          */
-        ChannelFamily: "move" | "turn" | "scale" | "shape" | "look";
+        ChannelFamily: "position" | "rotation" | "scale" | "shape" | "look";
         /** @description What a channel is: its name, its unit, and what it is when nobody has set it. */
         ChannelSpec: {
             /** @description Within its owner, for example `transform.translate.y`. */
@@ -352,6 +368,8 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             /** Format: int32 */
             revision: number;
+            /** @description Something that a person should read; null for nothing. */
+            notice: null | string;
         };
         /** @description A line of the journal. */
         EntryView: {
@@ -944,6 +962,26 @@ export interface operations {
             };
         };
     };
+    DeleteRender: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     CancelRender: {
         parameters: {
             query?: never;
@@ -981,6 +1019,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    UndeleteRender: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenderView"];
+                };
             };
         };
     };

@@ -30,6 +30,28 @@ export interface Shot {
         id: string;
         name: string;
         parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
         locked?: boolean;
         channels?: {
@@ -91,6 +113,28 @@ export interface Shot {
         id: string;
         name: string;
         parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
         locked?: boolean;
         channels?: {
@@ -103,6 +147,28 @@ export interface Shot {
         id: string;
         name: string;
         parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
         locked?: boolean;
         channels?: {
@@ -114,6 +180,28 @@ export interface Shot {
         id: string;
         name: string;
         parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
         locked?: boolean;
         channels?: {
@@ -125,6 +213,28 @@ export interface Shot {
         id: string;
         name: string;
         parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
         locked?: boolean;
         channels?: {
@@ -284,7 +394,7 @@ export interface AdditionalProperties {
 export interface Items {
   path: string;
   label: string;
-  family: "move" | "turn" | "scale" | "shape" | "look";
+  family: "position" | "rotation" | "scale" | "shape" | "look";
   unit: string;
   default: number;
   min?: number | null;
@@ -543,6 +653,11 @@ export type JournalEntry =
             node: Node;
           }
         | {
+            kind: "setRotationOrder";
+            ids: Ids3;
+            order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+          }
+        | {
             kind: "addMaterial";
             material: Material;
             like?: string | null;
@@ -583,10 +698,17 @@ export type JournalEntry =
             label: string;
             edits: Edits;
           };
+      id?: string | null;
     }
   | {
       kind: "restore";
       revision: number;
+      id?: string | null;
+    }
+  | {
+      kind: "leaveOut";
+      revision: number;
+      id?: string | null;
     };
 export type Values = Items[];
 export type Values1 = Items[];
@@ -628,6 +750,28 @@ export type Items3 =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels3;
@@ -640,6 +784,28 @@ export type Items3 =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels4;
@@ -650,6 +816,28 @@ export type Items3 =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels5;
@@ -659,6 +847,28 @@ export type Items3 =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels6;
@@ -668,6 +878,28 @@ export type Items3 =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels7;
@@ -754,6 +986,28 @@ export type Node =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels3;
@@ -766,6 +1020,28 @@ export type Node =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels4;
@@ -776,6 +1052,28 @@ export type Node =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels5;
@@ -785,6 +1083,28 @@ export type Node =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels6;
@@ -794,10 +1114,33 @@ export type Node =
       id: string;
       name: string;
       parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
       locked?: boolean;
       channels?: Channels7;
     };
+export type Ids3 = string[];
 export type Channels8 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -1068,6 +1411,11 @@ export type Edits = (
       node: Node;
     }
   | {
+      kind: "setRotationOrder";
+      ids: Ids3;
+      order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+    }
+  | {
       kind: "addMaterial";
       material: Material;
       like?: string | null;
@@ -1258,7 +1606,7 @@ export interface AdditionalProperties {
 export interface Items4 {
   path: string;
   label: string;
-  family: "move" | "turn" | "scale" | "shape" | "look";
+  family: "position" | "rotation" | "scale" | "shape" | "look";
   unit: string;
   default: number;
   min?: number | null;

@@ -1,17 +1,20 @@
 <script lang="ts">
-  import { addressOf, type ChannelView, type Edit } from '../engine/engine';
+  import { type ChannelView, type Edit } from '../engine/engine';
+  import { contextMenu } from './contextMenu.svelte';
   import { session } from '../state/session.svelte';
+  import { channelMenu } from '../state/commands';
   import NumberField from './NumberField.svelte';
 
   let { channel, others = [] }: { channel: ChannelView; others?: ChannelView[] } = $props();
 
-  const address = $derived(addressOf(channel));
-  const value = $derived((void session.evaluated, session.shown?.values[channel.index] ?? 0));
-  const keyed = $derived(channel.keys.length > 0);
-  const keyedHere = $derived(channel.keys.includes(session.frame));
-  const waiting = $derived(session.waiting.has(address));
+  const all = $derived([channel, ...others]);
+  const value = $derived(session.valueOf(channel));
+  const mixed = $derived(others.some((o) => Math.abs(session.valueOf(o) - value) > 1e-6));
+  const keys = $derived(session.keysOf(channel.address));
+  const keyedHere = $derived(keys.includes(session.frame));
+  const waiting = $derived(session.waiting.has(channel.address));
   // The state is told by shape: a ring, a half, a full pip, a full one with a dash.
-  const state = $derived(waiting ? 'waiting' : keyedHere ? 'here' : keyed ? 'elsewhere' : 'never');
+  const state = $derived(waiting ? 'waiting' : keyedHere ? 'here' : keys.length > 0 ? 'elsewhere' : 'never');
   const words = {
     never: 'Not keyed: key it here',
     elsewhere: 'Keyed on other frames: key it here',
@@ -19,20 +22,44 @@
     waiting: 'Changed and not keyed yet: key it here',
   };
 
-  const all = (v: number) => [channel, ...others].map((c) => ({ address: addressOf(c), value: v }));
+  // What the numbers were when a hand took them: each object changes from its own.
+  let starts: Map<string, number> | null = null;
+  const changed = (change: (old: number) => number) => {
+    starts ??= new Map(all.map((c) => [c.address, session.valueOf(c)]));
+    const from = starts;
+    return all.map((c) => ({ address: c.address, value: change(from.get(c.address) ?? c.default) }));
+  };
+
+  function commit(change: (old: number) => number) {
+    const values = changed(change);
+    starts = null;
+    session.pose(values, true);
+  }
+
+  function cancel() {
+    starts = null;
+    session.try(null);
+  }
 
   function key() {
-    const addresses = [channel, ...others].map(addressOf);
+    const addresses = all.map((c) => c.address);
     if (state === 'here') {
-      const keys = addresses
-        .filter((a) => session.channel.get(a)?.keys.includes(session.frame))
-        .map((a) => ({ address: a, frame: session.frame }));
-      session.commit({ kind: 'removeKeys', keys } as Edit);
+      const there = addresses
+        .filter((a) => session.hasKey(a, session.frame))
+        .map((address) => ({ address, frame: session.frame }));
+      session.commit({ kind: 'removeKeys', keys: there } as Edit);
     } else session.keyNow(addresses);
   }
 </script>
 
-<div class="flex h-7 items-center gap-2 px-2" data-channel={address} data-state={state}>
+<div
+  class="flex h-7 items-center gap-2 px-2"
+  role="group"
+  aria-label={channel.label}
+  data-channel={channel.address}
+  data-state={state}
+  oncontextmenu={(e) => contextMenu.open(e, channelMenu(all))}
+>
   <button
     class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
     aria-label="{words[state]}: {channel.label}"
@@ -65,16 +92,25 @@
         class="toggle toggle-sm"
         checked={value >= 0.5}
         aria-label={channel.label}
-        onchange={(e) => session.pose(all(e.currentTarget.checked ? 1 : 0), true)}
+        onchange={(e) =>
+          commit(
+            (
+              (on) => () =>
+                on
+            )(e.currentTarget.checked ? 1 : 0),
+          )}
       />
     {:else}
       <NumberField
         {value}
+        {mixed}
         step={channel.step}
         unit={channel.unit}
         label={channel.label}
-        ontry={(v) => session.pose(all(v), false)}
-        oncommit={(v) => session.pose(all(v), true)}
+        standard={channel.default}
+        ontry={(change) => session.pose(changed(change), false)}
+        oncommit={commit}
+        oncancel={cancel}
       />
     {/if}
   </div>

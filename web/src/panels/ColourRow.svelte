@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Color } from 'three';
-  import { addressOf, type ChannelView } from '../engine/engine';
+  import { type ChannelView } from '../engine/engine';
   import { session } from '../state/session.svelte';
 
   // The three channels of a colour, as one swatch. Channels hold linear light; a swatch shows sRGB.
@@ -15,7 +15,7 @@
   function set(value: string, commit: boolean) {
     const c = new Color(value);
     session.pose(
-      [c.r, c.g, c.b].map((v, i) => ({ address: addressOf(channels[i]), value: Math.round(v * 1e5) / 1e5 })),
+      [c.r, c.g, c.b].map((v, i) => ({ address: channels[i].address, value: Math.round(v * 1e5) / 1e5 })),
       commit,
     );
   }

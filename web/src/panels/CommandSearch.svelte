@@ -20,7 +20,7 @@
       title: `Select ${n.name}`,
       group: 'Objects',
       keys: '',
-      run: () => session.select([n.id]),
+      run: () => session.selection.select([n.id]),
     })),
   ];
   const fuse = new Fuse(all, {

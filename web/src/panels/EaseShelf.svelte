@@ -7,7 +7,7 @@
   let direction = $state<'in' | 'out' | 'inOut'>('inOut');
 
   const items = $derived<{ name: string; segment: Segment; ease: boolean }[]>([
-    { name: 'Curve', segment: 'bezier', ease: false },
+    { name: 'Bézier', segment: 'bezier', ease: false },
     { name: 'Linear', segment: 'linear', ease: false },
     { name: 'Hold', segment: 'hold', ease: false },
     ...families.map((ease) => ({
@@ -30,9 +30,11 @@
       .join('');
 
   function apply(segment: Segment) {
-    if (session.selectedKeys.length === 0)
-      return session.say('Select the keys that it shall start from, or drag it on to a stretch between two keys.');
-    session.commit({ kind: 'setSegments', keys: session.selectedKeys, segment } as Edit);
+    if (session.selection.keys.length === 0)
+      return session.messages.say(
+        'Select the keys that it shall start from, or drag it on to a stretch between two keys.',
+      );
+    session.commit({ kind: 'setSegments', keys: session.selection.keys, segment } as Edit);
   }
 </script>
 

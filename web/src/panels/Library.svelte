@@ -49,10 +49,10 @@
     attempt(async () => {
       const path = { id: shot.id };
       await take(api.DELETE('/api/shots/{id}', { params: { path } }));
-      session.say(
-        `“${shot.name}” was put away.`,
-        () => void attempt(() => take(api.POST('/api/shots/{id}/undelete', { params: { path } }))),
-      );
+      session.messages.say(`“${shot.name}” was deleted.`, {
+        label: 'Undo',
+        run: () => void attempt(() => take(api.POST('/api/shots/{id}/undelete', { params: { path } }))),
+      });
     });
 
   const rename = (shot: ShotView, to: string) => {

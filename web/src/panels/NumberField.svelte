@@ -1,102 +1,150 @@
 <script lang="ts">
+  import { gestures } from '../state/gestures.svelte';
   import { sum } from './sum';
 
-  // A number to drag sideways, to type, or to type a sum into: +5, *2, 90/4.
+  // A number to drag sideways, to type, or to type a sum into: +5, *2, 90/4. It says what becomes of an old number, so
+  // that several objects keep their own: a drag and a sum change each by itself, a plain number gives all the same.
+  type Change = (old: number) => number;
   let {
     value,
     step = 0.01,
     label,
     unit = '',
-    disabled = false,
+    standard,
+    mixed = false,
     ontry,
     oncommit,
+    oncancel,
   }: {
     value: number;
     step?: number;
     label: string;
     unit?: string;
-    disabled?: boolean;
-    ontry?: (value: number) => void;
-    oncommit: (value: number) => void;
+    /** What a double click goes back to. */
+    standard?: number;
+    /** Several objects have different numbers. */
+    mixed?: boolean;
+    ontry?: (change: Change) => void;
+    oncommit: (change: Change) => void;
+    oncancel?: () => void;
   } = $props();
 
+  let input: HTMLInputElement;
   let editing = $state(false);
   let text = $state('');
-  let from = { x: 0, value: 0 };
-  let dragging = false;
-  let last = 0;
+  let wrong = $state('');
 
-  const shown = $derived(Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
+  const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
 
   function pointerdown(e: PointerEvent) {
-    if (editing || disabled || e.button !== 0) return;
-    from = { x: e.clientX, value };
-    dragging = false;
-    (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+    if (editing || e.button !== 0) return;
+    e.preventDefault();
+    const x = e.clientX;
+    let change: Change | null = null;
+    gestures.follow(e, {
+      move: (m) => {
+        const dx = m.clientX - x;
+        if (!change && Math.abs(dx) < 4) return;
+        const by = dx * step * (m.shiftKey ? 0.1 : m.ctrlKey ? 10 : 1);
+        change = (old) => Math.round((old + by) * 1e6) / 1e6;
+        gestures.readout = `${label} ${by >= 0 ? '+' : ''}${Math.round(by * 1000) / 1000}${unit}`;
+        ontry?.(change);
+      },
+      type: (typed) => {
+        change = typed === null ? (old) => old : () => typed;
+        ontry?.(change);
+      },
+      commit: () => {
+        if (change) oncommit(change);
+        else input.focus();
+      },
+      cancel: () => {
+        if (change) oncancel?.();
+      },
+    });
   }
 
-  function pointermove(e: PointerEvent) {
-    if (!(e.currentTarget as HTMLElement).hasPointerCapture(e.pointerId) || editing) return;
-    const dx = e.clientX - from.x;
-    if (!dragging && Math.abs(dx) < 4) return;
-    dragging = true;
-    const fine = e.shiftKey ? 0.1 : e.ctrlKey ? 10 : 1;
-    last = Math.round((from.value + dx * step * fine) * 1e6) / 1e6;
-    ontry?.(last);
-  }
-
-  function pointerup(e: PointerEvent) {
-    const target = e.currentTarget as HTMLElement;
-    if (!target.hasPointerCapture(e.pointerId)) return;
-    target.releasePointerCapture(e.pointerId);
-    if (dragging) oncommit(last);
-    else begin();
-    dragging = false;
-  }
-
-  function begin() {
-    if (disabled) return;
+  function focus() {
     editing = true;
-    text = shown;
+    wrong = '';
+    text = mixed ? '' : shown;
+    requestAnimationFrame(() => input?.select());
   }
 
-  function finish(keep: boolean) {
+  /** Takes what was typed; false when it is no number. */
+  function take(): boolean {
+    if (!editing || text === shown || (mixed && text === '')) return true;
+    const typed = text;
+    if (sum(typed, value) === null) {
+      wrong = `“${typed}” is no number: type one, or a sum such as +5 or *2`;
+      return false;
+    }
+    oncommit((old) => sum(typed, old) ?? old);
+    return true;
+  }
+
+  function keydown(e: KeyboardEvent) {
     if (!editing) return;
-    editing = false;
-    if (!keep || text === shown) return;
-    const result = sum(text, value);
-    if (result !== null) oncommit(result);
+    e.stopPropagation();
+    if (e.key === 'Enter') {
+      if (!take()) return;
+      requestAnimationFrame(() => {
+        text = shown;
+        requestAnimationFrame(() => input?.select());
+      });
+    } else if (e.key === 'Escape') {
+      text = shown;
+      wrong = '';
+      input.blur();
+    } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+      e.preventDefault();
+      const by = (e.key === 'ArrowUp' ? 1 : -1) * step * (e.shiftKey ? 100 : 10);
+      oncommit((old) => Math.round((old + by) * 1e6) / 1e6);
+      requestAnimationFrame(() => (text = shown));
+    }
   }
 
-  function focus(input: HTMLInputElement) {
-    input.focus();
-    input.select();
+  function blur() {
+    if (!take()) text = shown;
+    editing = false;
+    wrong = '';
+  }
+
+  function reset() {
+    if (standard === undefined) return;
+    oncommit(() => standard);
+    requestAnimationFrame(() => (text = shown));
   }
 </script>
 
-{#if editing}
+<div class="relative">
   <input
-    class="input input-xs w-full text-right"
+    bind:this={input}
+    class="h-6 w-full rounded-field px-2 text-right text-[13px] outline-none tabular-nums focus:ring-2 focus:ring-primary {wrong
+      ? 'bg-error/25'
+      : editing
+        ? 'bg-base-100'
+        : 'cursor-ew-resize bg-base-200 hover:bg-base-300'}"
+    style="padding-right:{unit && !editing ? 12 + 8 * unit.length : 8}px;touch-action:none"
+    inputmode="decimal"
+    autocomplete="off"
+    spellcheck="false"
     aria-label={label}
-    bind:value={text}
-    use:focus
-    onblur={() => finish(true)}
-    onkeydown={(e) => {
-      if (e.key === 'Enter') finish(true);
-      if (e.key === 'Escape') finish(false);
-      e.stopPropagation();
-    }}
-  />
-{:else}
-  <button
-    class="h-6 w-full cursor-ew-resize truncate rounded-field bg-base-200 px-2 text-right hover:bg-base-300 disabled:opacity-60"
-    aria-label="{label}: {shown}{unit}"
-    title="{label}: drag sideways, or click and type a number or a sum (+5, *2)"
-    {disabled}
+    aria-invalid={wrong ? 'true' : undefined}
+    title={wrong ||
+      `${label}: drag sideways, or click and type a number or a sum (+5, *2)${standard === undefined ? '' : `; double click for ${standard}`}`}
+    value={editing ? text : shown}
+    oninput={(e) => ((text = e.currentTarget.value), (wrong = ''))}
     onpointerdown={pointerdown}
-    onpointermove={pointermove}
-    onpointerup={pointerup}
-    onkeydown={(e) => (e.key === 'Enter' || e.key === 'F2') && (e.preventDefault(), begin())}
-    >{shown}{#if unit}<span class="pl-1 text-base-content/75">{unit}</span>{/if}</button
-  >
-{/if}
+    onfocus={focus}
+    onblur={blur}
+    onkeydown={keydown}
+    ondblclick={reset}
+  />
+  {#if unit && !editing}<span
+      class="pointer-events-none absolute top-0 right-1.5 text-xs leading-6 text-base-content/75">{unit}</span
+    >{/if}
+  {#if wrong}<p class="absolute top-7 right-0 z-20 w-52 rounded-field bg-base-300 p-2 text-xs shadow-lg" role="alert">
+      {wrong}.
+    </p>{/if}
+</div>

@@ -3,10 +3,13 @@
   import Footprints from '@lucide/svelte/icons/footprints';
   import Pause from '@lucide/svelte/icons/pause';
   import Trash2 from '@lucide/svelte/icons/trash-2';
-  import { addressOf, type Edit } from '../engine/engine';
+  import type { Box3 } from 'three';
+  import type { Edit } from '../engine/engine';
   import type { StageView } from '../stage/view';
   import { run, tip } from '../state/commands';
+  import { gestures } from '../state/gestures.svelte';
   import { session, type KeyRef } from '../state/session.svelte';
+  import { slice } from './sceneLines';
 
   // A picture for every frame that holds a pose of the selection, where it is in time.
   let { view }: { view: StageView | null } = $props();
@@ -16,93 +19,111 @@
     keys: KeyRef[];
   }
 
-  let strip = $state<HTMLDivElement>();
+  const WIDTH = 128;
+  const EACH = WIDTH + 12;
+  let scroll = $state(0);
+  let width = $state(800);
   let pictures = $state.raw(new Map<number, string>());
-  let drag = $state<{ from: number; x: number; by: number; copy: boolean } | null>(null);
+  let drag = $state<{ from: number; by: number; copy: boolean } | null>(null);
 
   const owners = $derived.by(() => {
-    const all = new Set(session.selection);
-    for (let before = -1; before !== all.size;) {
-      before = all.size;
-      for (const n of session.scene.nodes) if (n.parent && all.has(n.parent)) all.add(n.id);
-    }
-    return all.size > 0 ? [...all] : session.scene.nodes.map((n) => n.id);
+    const { ids } = session.selection;
+    return ids.length > 0 ? [...session.family(ids)] : [...session.keyedOwners.keys()];
   });
   const poses = $derived.by(() => {
     const byFrame = new Map<number, Pose>();
     for (const id of owners)
-      for (const c of session.channelsByOwner.get(id) ?? [])
-        for (const frame of c.keys) {
+      for (const address of session.keyedOwners.get(id) ?? [])
+        for (const frame of session.keysOf(address)) {
           const pose = byFrame.get(frame);
-          if (pose) pose.keys.push({ address: addressOf(c), frame });
-          else byFrame.set(frame, { frame, keys: [{ address: addressOf(c), frame }] });
+          if (pose) pose.keys.push({ address, frame });
+          else byFrame.set(frame, { frame, keys: [{ address, frame }] });
         }
     return [...byFrame.values()].sort((a, b) => a.frame - b.frame);
   });
   const chosen = $derived(poses.find((p) => p.frame === session.frame));
-  const span = $derived.by(() => {
-    const frames = poses.map((p) => p.frame);
-    return { first: Math.min(session.scene.first, ...frames), last: Math.max(session.scene.last, ...frames) };
+  const span = $derived({
+    first: Math.min(session.scene.first, poses[0]?.frame ?? session.scene.first),
+    last: Math.max(session.scene.last, poses.at(-1)?.frame ?? session.scene.last),
   });
-  // Every pose has the room of its picture; what lies close together stands in a row, the ruler above tells the time.
-  const shownPoses = $derived(
-    poses.length > 60 ? poses.filter((_, i) => i % Math.ceil(poses.length / 60) === 0) : poses,
-  );
+  // Every pose has the room of its picture, in a row; only those that can be seen are in the page.
+  const shown = $derived(slice(poses.length, EACH, scroll, width, 3));
+  const shownPoses = $derived(poses.slice(shown.first, shown.last));
 
-  // Pictures are made when nothing else is going on, and kept until the shot changes.
+  // Pictures are made of a frame beside the shown one, when nothing else is going on, and kept until the shot changes.
+  let madeFor = '';
   $effect(() => {
-    void [session.history?.revision, session.shotId, shownPoses];
-    if (!view) return;
-    const made = new Map<number, string>();
-    let i = 0;
+    const of = `${session.shotId} ${session.history?.revision} ${session.selection.ids.join()}`;
+    if (!view || !session.engine) return;
+    if (of !== madeFor) {
+      madeFor = of;
+      fresh = new Set();
+      around = null;
+    }
+    const wanted = shownPoses.map((p) => p.frame).filter((f) => !fresh.has(f));
     let timer = 0;
     const next = () => {
-      if (session.player.playing || drag) {
+      const { engine } = session;
+      if (wanted.length === 0 || !engine) return;
+      if (session.player.playing || gestures.busy) {
         timer = window.setTimeout(next, 300);
         return;
       }
-      const frames = shownPoses.slice(i).map((p) => p.frame);
-      const engine = session.engine;
-      if (frames.length === 0 || !engine) return;
-      const drawn = view.thumbnails((f) => engine.evaluate(f), frames, session.frame, 128, 72);
-      drawn.forEach((picture, n) => made.set(frames[n], picture));
-      i += drawn.length;
-      pictures = new Map([...pictures, ...made]);
+      const aside = (frame: number) => {
+        engine.beside.evaluate(frame);
+        return engine.beside;
+      };
+      // All pictures are taken from one place, which holds the whole motion: what moves is seen to move.
+      const { ids } = session.selection;
+      if (!around && ids.length > 0) {
+        const some = poses.filter((_, i) => i % Math.ceil(poses.length / 24) === 0).map((p) => p.frame);
+        around = view!.extent(aside, some, ids);
+      }
+      const drawn = view!.thumbnails(aside, wanted, around, WIDTH, 72);
+      const made = new Map(pictures);
+      drawn.forEach((picture) => {
+        const frame = wanted.shift()!;
+        fresh.add(frame);
+        made.set(frame, picture);
+      });
+      pictures = made;
       timer = window.setTimeout(next, 30);
     };
     timer = window.setTimeout(next, 250);
     return () => clearTimeout(timer);
   });
+  let fresh = new Set<number>();
+  let around: Box3 | null = null;
 
-  const framesPerPixel = $derived((span.last - span.first) / Math.max(1, strip?.clientWidth ?? 1));
+  const framesPerPixel = $derived((span.last - span.first) / Math.max(1, width));
 
   function down(e: PointerEvent, pose: Pose) {
     if (e.button !== 0) return;
     session.goTo(pose.frame);
-    drag = { from: pose.frame, x: e.clientX, by: 0, copy: e.altKey };
-    (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
-  }
-
-  function move(e: PointerEvent, pose: Pose) {
-    if (!drag || drag.from !== pose.frame) return;
-    const by = Math.round((e.clientX - drag.x) * framesPerPixel);
-    if (by === drag.by) return;
-    drag = { ...drag, by, copy: e.altKey };
-    session.say(`${drag.copy ? 'Copy' : 'Move'} the pose of frame ${pose.frame} to ${pose.frame + by}`);
-  }
-
-  function up(pose: Pose) {
-    const done = drag;
-    drag = null;
-    if (!done || done.by === 0) return;
-    session.notice = null;
-    if (done.copy) put(pose, pose.frame + done.by);
-    else if (session.commit({ kind: 'transformKeys', keys: pose.keys, by: { frames: done.by } } as Edit))
-      session.goTo(pose.frame + done.by);
+    const x = e.clientX;
+    const show = (by: number, copy: boolean) => {
+      drag = { from: pose.frame, by, copy };
+      gestures.readout = `${copy ? 'Copy' : 'Move'} the pose of frame ${pose.frame} to ${pose.frame + by}`;
+    };
+    gestures.follow(e, {
+      move: (m) => show(Math.round((m.clientX - x) * framesPerPixel), m.altKey),
+      type: (by) => show(Math.round(by ?? 0), drag?.copy ?? false),
+      commit: () => {
+        const done = drag;
+        drag = null;
+        if (!done || done.by === 0) return;
+        if (done.copy) put(pose, pose.frame + done.by);
+        else if (session.commit({ kind: 'transformKeys', keys: pose.keys, by: { frames: done.by } } as Edit))
+          session.goTo(pose.frame + done.by);
+      },
+      cancel: () => (drag = null),
+    });
   }
 
   function put(pose: Pose, frame: number) {
-    const edit = JSON.parse(session.engine!.copyKeys(pose.keys)) as { channels: { keys: { frame: number }[] }[] };
+    const json = session.engine!.copyKeys(pose.keys);
+    if (!json) return;
+    const edit = JSON.parse(json) as { channels: { keys: { frame: number }[] }[] };
     for (const c of edit.channels) for (const k of c.keys) k.frame = frame;
     if (session.commit(edit as unknown as Edit)) session.goTo(frame);
   }
@@ -116,8 +137,8 @@
   <header class="flex h-9 shrink-0 items-center gap-2 border-b border-base-300 px-3">
     <h2 class="text-sm font-semibold">Poses</h2>
     <span class="grow truncate text-xs text-base-content/75"
-      >{session.selectedNodes.length > 0
-        ? `of ${session.selectedNodes.map((n) => n.name).join(', ')}`
+      >{session.selection.nodes.length > 0
+        ? `of ${session.selection.nodes.map((n) => n.name).join(', ')}`
         : 'of everything'} · drag a picture to retime its pose, with Alt to copy it</span
     >
     <button class="btn btn-ghost btn-xs" title={tip('key')} onclick={() => run('key')}>Key pose</button>
@@ -144,40 +165,62 @@
       onclick={() => (session.player.stepped = !session.player.stepped)}><Footprints size={14} />Stepped</button
     >
   </header>
-  <div bind:this={strip} class="flex min-h-0 grow items-center gap-2 overflow-x-auto px-3" role="list">
-    {#each shownPoses as pose (pose.frame)}
-      <div class="shrink-0" role="listitem" style={drag?.from === pose.frame && drag.by !== 0 ? 'opacity:.6' : ''}>
-        <button
-          class="block overflow-hidden rounded-box border-2 {pose.frame === session.frame
-            ? 'border-primary'
-            : 'border-base-300 hover:border-secondary'}"
-          style="touch-action:none"
-          title="Frame {pose.frame}: {pose.keys.length} keys"
-          data-pose={pose.frame}
-          onpointerdown={(e) => down(e, pose)}
-          onpointermove={(e) => move(e, pose)}
-          onpointerup={() => up(pose)}
-          onclick={() => session.goTo(pose.frame)}
+  <div
+    bind:clientWidth={width}
+    class="relative min-h-0 grow overflow-x-auto overflow-y-hidden"
+    role="list"
+    onscroll={(e) => (scroll = e.currentTarget.scrollLeft)}
+  >
+    <div class="relative h-full" style="width:{poses.length * EACH + 12}px">
+      {#each shownPoses as pose, n (pose.frame)}
+        <div
+          class="absolute top-1/2 -translate-y-1/2"
+          role="listitem"
+          style="left:{12 + (shown.first + n) * EACH}px;{drag?.from === pose.frame && drag.by !== 0
+            ? 'opacity:.6'
+            : ''}"
         >
-          {#if pictures.get(pose.frame)}
-            <img
-              class="pointer-events-none h-[72px] w-[128px]"
-              src={pictures.get(pose.frame)}
-              alt="Pose on frame {pose.frame}"
-              draggable="false"
-            />
-          {:else}<div class="h-[72px] w-[128px] bg-base-300"></div>{/if}
-          <span class="flex justify-between bg-base-200 px-2 text-xs"
-            ><b>{drag?.from === pose.frame ? pose.frame + drag.by : pose.frame}</b><span class="text-base-content/75"
-              >{pose.keys.length}</span
-            ></span
+          <button
+            class="block overflow-hidden rounded-box border-2 {pose.frame === session.frame
+              ? 'border-primary'
+              : 'border-base-300 hover:border-secondary'}"
+            style="touch-action:none"
+            title="Frame {pose.frame}: {pose.keys.length} keys"
+            data-pose={pose.frame}
+            onpointerdown={(e) => down(e, pose)}
+            onclick={() => session.goTo(pose.frame)}
           >
-        </button>
-      </div>
-    {:else}
-      <p class="w-full text-center text-sm text-base-content/80">
-        No poses yet. Select an object, put the playhead on a frame, pose it, and press <kbd class="kbd kbd-sm">K</kbd>.
+            {#if pictures.get(pose.frame)}
+              <img
+                class="pointer-events-none h-[72px] w-[128px]"
+                src={pictures.get(pose.frame)}
+                alt="Pose on frame {pose.frame}"
+                draggable="false"
+              />
+            {:else}<div class="h-[72px] w-[128px] bg-base-300"></div>{/if}
+            <span class="flex justify-between bg-base-200 px-2 text-xs"
+              ><b>{drag?.from === pose.frame ? pose.frame + drag.by : pose.frame}</b><span class="text-base-content/75"
+                >{pose.keys.length}</span
+              ></span
+            >
+          </button>
+        </div>
+      {/each}
+    </div>
+    {#if poses.length === 0}
+      <p class="absolute inset-0 grid place-items-center text-center text-sm text-base-content/80">
+        <span
+          >No poses yet. Select an object, put the playhead on a frame, pose it, and press <kbd class="kbd kbd-sm"
+            >K</kbd
+          >.</span
+        >
       </p>
-    {/each}
+    {/if}
+    {#if drag && gestures.readout}<p
+        class="pointer-events-none sticky bottom-1 left-1/2 z-10 inline-block -translate-x-1/2 rounded bg-base-100/90 px-3 py-0.5 text-sm"
+        role="status"
+      >
+        {gestures.readout}
+      </p>{/if}
   </div>
 </section>

@@ -10,23 +10,33 @@
   import Lock from '@lucide/svelte/icons/lock';
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import Plus from '@lucide/svelte/icons/plus';
+  import Search from '@lucide/svelte/icons/search';
   import Sun from '@lucide/svelte/icons/sun';
+  import { tick } from 'svelte';
   import type { Edit, NodeView } from '../engine/engine';
+  import { objectMenu, setLocked, setVisible } from '../state/commands';
   import { newNode, type NewKind } from '../state/creation';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
+  import { contextMenu } from './contextMenu.svelte';
+  import { sceneLines, slice } from './sceneLines';
 
+  const ROW = 28;
   const closed = $derived(ui.closed.groups);
   let renaming = $state<string | null>(null);
   let dropTarget = $state<string | null>(null);
   let addOpen = $state(false);
+  let filter = $state('');
+  let list: HTMLDivElement;
+  let scroll = $state(0);
+  let height = $state(400);
 
   const icons = { group: Folder, mesh: Box, camera: Camera, sun: Sun, lamp: Lightbulb };
   const kinds: { kind: NewKind; label: string }[] = [
     { kind: 'box', label: 'Box' },
     { kind: 'sphere', label: 'Ball' },
     { kind: 'cylinder', label: 'Cylinder' },
-    { kind: 'torus', label: 'Ring' },
+    { kind: 'torus', label: 'Torus' },
     { kind: 'plane', label: 'Plane' },
     { kind: 'group', label: 'Group' },
     { kind: 'camera', label: 'Camera' },
@@ -34,30 +44,10 @@
     { kind: 'lamp', label: 'Lamp' },
   ];
 
-  interface Line {
-    node: NodeView;
-    depth: number;
-    children: number;
-  }
-
-  const lines = $derived.by(() => {
-    const children = new Map<string | null, NodeView[]>();
-    for (const n of session.scene.nodes) {
-      const list = children.get(n.parent);
-      if (list) list.push(n);
-      else children.set(n.parent, [n]);
-    }
-    const out: Line[] = [];
-    const walk = (parent: string | null, depth: number) => {
-      for (const node of children.get(parent) ?? []) {
-        const count = children.get(node.id)?.length ?? 0;
-        out.push({ node, depth, children: count });
-        if (!closed.has(node.id)) walk(node.id, depth + 1);
-      }
-    };
-    walk(null, 0);
-    return out;
-  });
+  const lines = $derived(sceneLines(session.children, closed, filter));
+  // Only the rows that can be seen are in the page.
+  const shown = $derived(slice(lines.length, ROW, scroll, height));
+  const selected = $derived(new Set(session.selection.ids));
 
   // A shot opens with its groups closed: what moves is at the top.
   $effect(() => {
@@ -66,11 +56,38 @@
     ui.closed = { shot, groups: new Set(session.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id)) };
   });
 
-  const visible = (node: NodeView) => {
+  // What is picked elsewhere is brought into view, its groups opened.
+  $effect(() => {
+    const id = session.selection.ids.at(-1);
+    if (id && id !== clicked) void reveal(id);
+    clicked = null;
+  });
+  let clicked: string | null = null;
+
+  async function reveal(id: string) {
+    const above: string[] = [];
+    for (let n = session.byId.get(id); n?.parent; n = session.byId.get(n.parent)) above.push(n.parent);
+    if (above.some((a) => ui.closed.groups.has(a)))
+      ui.closed = {
+        shot: session.shotId,
+        groups: new Set([...ui.closed.groups].filter((g) => !above.includes(g))),
+      };
+    await tick();
+    toRow(lines.findIndex((l) => l.node.id === id));
+  }
+
+  function toRow(i: number) {
+    if (i < 0 || !list) return;
+    const top = i * ROW;
+    if (top < list.scrollTop) list.scrollTop = top;
+    else if (top + ROW > list.scrollTop + list.clientHeight) list.scrollTop = top + ROW - list.clientHeight;
+  }
+
+  function visible(node: NodeView) {
     void session.evaluated;
-    const channel = session.channel.get(`${node.id}/visible`);
-    return !channel || (session.shown?.values[channel.index] ?? 1) >= 0.5;
-  };
+    const place = session.scene.channels.indexOf(node.id, 'visible');
+    return place < 0 || (session.shown?.values[place] ?? 1) >= 0.5;
+  }
 
   function toggle(id: string) {
     const next = new Set(closed);
@@ -83,42 +100,60 @@
     if (name.trim() && name !== node.name) session.commit({ kind: 'rename', id: node.id, name });
   }
 
-  function setLocked(node: NodeView) {
-    const data = { ...node.data, locked: !node.locked };
-    session.commit({ kind: 'replaceNode', node: data } as unknown as Edit);
+  function click(e: MouseEvent, i: number) {
+    const { node } = lines[i];
+    clicked = node.id;
+    const from = lines.findIndex((l) => l.node.id === session.selection.anchor);
+    if (e.shiftKey && from >= 0) {
+      const [a, b] = [Math.min(from, i), Math.max(from, i)];
+      const { anchor } = session.selection;
+      session.selection.select(lines.slice(a, b + 1).map((l) => l.node.id));
+      session.selection.anchor = anchor;
+    } else session.selection.select([node.id], e.ctrlKey || e.metaKey);
+  }
+
+  function menu(e: MouseEvent, node: NodeView) {
+    if (!selected.has(node.id)) {
+      clicked = node.id;
+      session.selection.select([node.id]);
+    }
+    contextMenu.open(e, [{ title: 'Rename', run: () => (renaming = node.id) }, ...objectMenu()]);
   }
 
   function drop(e: DragEvent, target: NodeView | null) {
+    const ids = e.dataTransfer?.getData('application/x-nodes');
+    dropTarget = null;
+    if (!ids) return;
     e.preventDefault();
     e.stopPropagation();
-    dropTarget = null;
-    const ids = e.dataTransfer?.getData('application/x-nodes');
-    if (ids)
-      session.commit({
-        kind: 'reparent',
-        ids: JSON.parse(ids),
-        parent: target?.id ?? null,
-        frame: session.frame,
-      } as Edit);
+    session.commit({
+      kind: 'reparent',
+      ids: JSON.parse(ids),
+      parent: target?.id ?? null,
+      frame: session.frame,
+    } as Edit);
   }
 
   function keydown(e: KeyboardEvent, i: number) {
-    const { node } = lines[i];
-    const move = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+    const { node, children } = lines[i];
+    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10 }[e.key];
     if (move) {
-      const next = lines[i + move];
-      if (next) {
-        session.select([next.node.id]);
-        document.getElementById(`node-${next.node.id}`)?.focus();
-      }
+      const to = Math.max(0, Math.min(lines.length - 1, i + move));
+      const next = lines[to].node;
+      clicked = next.id;
+      session.selection.select([next.id], e.shiftKey && !selected.has(next.id));
+      toRow(to);
+      void tick().then(() => document.getElementById(`node-${next.id}`)?.focus());
     } else if (e.key === 'ArrowRight' && closed.has(node.id)) toggle(node.id);
-    else if (e.key === 'ArrowLeft' && !closed.has(node.id) && lines[i].children) toggle(node.id);
+    else if (e.key === 'ArrowLeft' && !closed.has(node.id) && children) toggle(node.id);
     else if (e.key === 'F2' || e.key === 'Enter') renaming = node.id;
     else return;
     e.preventDefault();
     e.stopPropagation();
   }
 </script>
+
+<svelte:window onpointerdown={(e) => addOpen && !(e.target as Element).closest('[data-add]') && (addOpen = false)} />
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Scene">
   <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
@@ -128,7 +163,7 @@
     >
       Scene
     </h2>
-    <div class="relative">
+    <div class="relative" data-add>
       <button
         class="btn btn-ghost btn-sm"
         aria-haspopup="menu"
@@ -140,6 +175,7 @@
         <ul
           class="menu absolute right-0 z-30 w-36 rounded-box border border-base-300 bg-base-200 p-1 shadow-xl"
           role="menu"
+          onkeydown={(e) => e.key === 'Escape' && ((addOpen = false), e.stopPropagation())}
         >
           {#each kinds as { kind, label } (kind)}
             <li role="none">
@@ -150,95 +186,122 @@
       {/if}
     </div>
   </header>
+  <label class="mx-2 mt-1 flex h-7 shrink-0 items-center gap-1 rounded-field bg-base-200 px-2 text-xs">
+    <Search size={12} />
+    <input
+      class="w-full bg-transparent outline-none"
+      placeholder="Filter"
+      aria-label="Filter the objects by name"
+      bind:value={filter}
+      onkeydown={(e) => e.key === 'Escape' && ((filter = ''), e.stopPropagation())}
+    />
+  </label>
   <div
-    class="grow overflow-y-auto py-1"
+    bind:this={list}
+    bind:clientHeight={height}
+    class="min-h-0 grow overflow-y-auto py-1"
     role="tree"
     tabindex="-1"
     aria-label="Objects"
+    onscroll={(e) => (scroll = e.currentTarget.scrollTop)}
     ondragover={(e) => e.preventDefault()}
     ondrop={(e) => drop(e, null)}
   >
-    {#each lines as { node, depth, children }, i (node.id)}
-      {@const Icon = icons[node.kind]}
-      {@const chosen = session.selection.includes(node.id)}
-      <div
-        id="node-{node.id}"
-        class="group flex h-7 items-center gap-1 pr-1 text-[13px] {chosen
-          ? 'bg-primary/25'
-          : 'hover:bg-base-200'} {dropTarget === node.id ? 'outline-2 outline-primary' : ''}"
-        style="padding-left:{6 + depth * 14}px"
-        role="treeitem"
-        tabindex={chosen || (i === 0 && session.selection.length === 0) ? 0 : -1}
-        aria-selected={chosen}
-        aria-level={depth + 1}
-        aria-expanded={children ? !closed.has(node.id) : undefined}
-        draggable={renaming !== node.id}
-        title={children ? `${node.name}: ${children} inside` : node.name}
-        onclick={(e) => session.select([node.id], e.shiftKey || e.ctrlKey)}
-        ondblclick={() => (renaming = node.id)}
-        onkeydown={(e) => renaming !== node.id && keydown(e, i)}
-        ondragstart={(e) =>
-          e.dataTransfer?.setData('application/x-nodes', JSON.stringify(chosen ? session.selection : [node.id]))}
-        ondragover={(e) => {
-          e.preventDefault();
-          dropTarget = node.id;
-        }}
-        ondragleave={() => (dropTarget = null)}
-        ondrop={(e) => drop(e, node)}
-      >
-        {#if children}
+    <div class="relative" role="presentation" style="height:{lines.length * ROW}px">
+      {#each lines.slice(shown.first, shown.last) as { node, depth, children }, n (node.id)}
+        {@const i = shown.first + n}
+        {@const Icon = icons[node.kind]}
+        {@const chosen = selected.has(node.id)}
+        <div
+          id="node-{node.id}"
+          class="group absolute inset-x-0 flex h-7 items-center gap-1 pr-1 text-[13px] {chosen
+            ? 'bg-primary/25'
+            : 'hover:bg-base-200'} {dropTarget === node.id ? 'outline-2 outline-primary' : ''}"
+          style="top:{i * ROW}px;padding-left:{6 + Math.min(depth, 12) * 14}px"
+          role="treeitem"
+          tabindex={chosen || (i === 0 && selected.size === 0) ? 0 : -1}
+          aria-selected={chosen}
+          aria-level={depth + 1}
+          aria-posinset={i + 1}
+          aria-setsize={lines.length}
+          aria-expanded={children ? !closed.has(node.id) : undefined}
+          draggable={renaming !== node.id}
+          title={children ? `${node.name}: ${children} inside` : node.name}
+          onclick={(e) => click(e, i)}
+          ondblclick={() => (renaming = node.id)}
+          oncontextmenu={(e) => menu(e, node)}
+          onkeydown={(e) => renaming !== node.id && keydown(e, i)}
+          ondragstart={(e) =>
+            e.dataTransfer?.setData('application/x-nodes', JSON.stringify(chosen ? session.selection.ids : [node.id]))}
+          ondragover={(e) => {
+            if (!e.dataTransfer?.types.includes('application/x-nodes')) return;
+            e.preventDefault();
+            dropTarget = node.id;
+          }}
+          ondragleave={() => (dropTarget = null)}
+          ondrop={(e) => drop(e, node)}
+        >
+          {#if children}
+            <button
+              class="btn btn-square btn-ghost btn-xs"
+              tabindex="-1"
+              aria-label="{closed.has(node.id) ? 'Open' : 'Close'} {node.name}"
+              onclick={(e) => (e.stopPropagation(), toggle(node.id))}
+            >
+              {#if closed.has(node.id) && !filter}<ChevronRight size={14} />{:else}<ChevronDown size={14} />{/if}
+            </button>
+          {:else}<span class="w-6 shrink-0"></span>{/if}
+          <Icon size={14} class="shrink-0 text-secondary" />
+          {#if renaming === node.id}
+            <!-- svelte-ignore a11y_autofocus -->
+            <input
+              class="input input-xs grow"
+              value={node.name}
+              autofocus
+              aria-label="Name"
+              onfocus={(e) => e.currentTarget.select()}
+              onblur={(e) => renaming === node.id && rename(node, e.currentTarget.value)}
+              onkeydown={(e) => {
+                e.stopPropagation();
+                if (e.key === 'Enter') e.currentTarget.blur();
+                else if (e.key === 'Escape') renaming = null;
+              }}
+            />
+          {:else}
+            <span class="grow truncate {visible(node) ? '' : 'line-through opacity-60'}">{node.name}</span>
+          {/if}
           <button
-            class="btn btn-square btn-ghost btn-xs"
+            class="btn btn-square btn-ghost btn-xs {visible(node)
+              ? 'opacity-0 group-hover:opacity-100 focus:opacity-100'
+              : ''}"
             tabindex="-1"
-            aria-label="{closed.has(node.id) ? 'Open' : 'Close'} {node.name}"
-            onclick={(e) => (e.stopPropagation(), toggle(node.id))}
+            aria-label="{visible(node) ? 'Hide' : 'Show'} {node.name}"
+            title={visible(node) ? 'Hide' : 'Show'}
+            onclick={(e) => (
+              e.stopPropagation(),
+              setVisible(chosen ? session.selection.ids : [node.id], !visible(node))
+            )}
           >
-            {#if closed.has(node.id)}<ChevronRight size={14} />{:else}<ChevronDown size={14} />{/if}
+            {#if visible(node)}<Eye size={14} />{:else}<EyeOff size={14} />{/if}
           </button>
-        {:else}<span class="w-6 shrink-0"></span>{/if}
-        <Icon size={14} class="shrink-0 text-secondary" />
-        {#if renaming === node.id}
-          <!-- svelte-ignore a11y_autofocus -->
-          <input
-            class="input input-xs grow"
-            value={node.name}
-            autofocus
-            aria-label="Name"
-            onfocus={(e) => e.currentTarget.select()}
-            onblur={(e) => rename(node, e.currentTarget.value)}
-            onkeydown={(e) => (e.key === 'Enter' ? e.currentTarget.blur() : e.key === 'Escape' && (renaming = null))}
-          />
-        {:else}
-          <span class="grow truncate {visible(node) ? '' : 'line-through opacity-60'}">{node.name}</span>
-        {/if}
-        <button
-          class="btn btn-square btn-ghost btn-xs {visible(node)
-            ? 'opacity-0 group-hover:opacity-100 focus:opacity-100'
-            : ''}"
-          tabindex="-1"
-          aria-label="{visible(node) ? 'Hide' : 'Show'} {node.name}"
-          title={visible(node) ? 'Hide' : 'Show'}
-          onclick={(e) => (
-            e.stopPropagation(),
-            session.pose([{ address: `${node.id}/visible`, value: visible(node) ? 0 : 1 }], true)
-          )}
-        >
-          {#if visible(node)}<Eye size={14} />{:else}<EyeOff size={14} />{/if}
-        </button>
-        <button
-          class="btn btn-square btn-ghost btn-xs {node.locked
-            ? ''
-            : 'opacity-0 group-hover:opacity-100 focus:opacity-100'}"
-          tabindex="-1"
-          aria-label="{node.locked ? 'Unlock' : 'Lock'} {node.name}"
-          title={node.locked ? 'Unlock' : 'Lock: it can no longer be picked or moved in the view'}
-          onclick={(e) => (e.stopPropagation(), setLocked(node))}
-        >
-          {#if node.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
-        </button>
-      </div>
-    {:else}
-      <p class="p-4 text-sm text-base-content/80">The shot is empty. Add an object to begin.</p>
-    {/each}
+          <button
+            class="btn btn-square btn-ghost btn-xs {node.locked
+              ? ''
+              : 'opacity-0 group-hover:opacity-100 focus:opacity-100'}"
+            tabindex="-1"
+            aria-label="{node.locked ? 'Unlock' : 'Lock'} {node.name}"
+            title={node.locked ? 'Unlock' : 'Lock: it can no longer be selected or moved in the view'}
+            onclick={(e) => (e.stopPropagation(), setLocked(chosen ? session.selection.ids : [node.id], !node.locked))}
+          >
+            {#if node.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
+          </button>
+        </div>
+      {/each}
+    </div>
+    {#if lines.length === 0}
+      <p class="p-4 text-sm text-base-content/80">
+        {filter ? `No object is named like “${filter}”.` : 'The shot is empty. Add an object to begin.'}
+      </p>
+    {/if}
   </div>
 </section>

@@ -35,7 +35,7 @@
   }
 </script>
 
-<Dialog title="Time and size of the shot">
+<Dialog title="The shot">
   <div class="grid grid-cols-[9rem_1fr] items-center gap-3 text-sm">
     <label for="shot-name">Name</label>
     <input
@@ -44,7 +44,7 @@
       value={s.name}
       onchange={(e) => set({ name: e.currentTarget.value })}
     />
-    <label for="shot-rate">Frames a second</label>
+    <label for="shot-rate">Frame rate</label>
     <select
       id="shot-rate"
       class="select select-sm"
@@ -74,7 +74,7 @@
       />
       <span class="text-xs">{s.last - s.first + 1} frames, {((s.last - s.first + 1) / s.rate).toFixed(2)} s</span>
     </div>
-    <label for="play-first">Plays from and to</label>
+    <label for="play-first">Playback range</label>
     <div class="flex items-center gap-2">
       <input
         id="play-first"
@@ -84,7 +84,7 @@
         onchange={(e) => set({ playRange: { first: Number(e.currentTarget.value), last: s.playLast } })}
       />
       <input
-        aria-label="Plays to"
+        aria-label="Playback to"
         type="number"
         class="input input-sm w-24"
         value={s.playLast}
@@ -92,7 +92,7 @@
       />
       <button class="btn btn-sm" disabled={!s.hasPlayRange} onclick={() => set({ wholeRange: true })}>All</button>
     </div>
-    <label for="shot-width">Width and height</label>
+    <label for="shot-width">Resolution</label>
     <div class="flex items-center gap-2">
       <input
         id="shot-width"

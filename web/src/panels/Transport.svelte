@@ -23,13 +23,29 @@
   const scene = $derived(session.scene);
   const share = (frame: number) => `${(100 * (frame - scene.first)) / Math.max(1, scene.last - scene.first)}%`;
   const keyFrames = $derived.by(() => {
-    const owners = session.selection.length > 0 ? session.selection : [...session.channelsByOwner.keys()];
-    return [...new Set(owners.flatMap((id) => (session.channelsByOwner.get(id) ?? []).flatMap((c) => c.keys)))].filter(
-      (f) => f >= scene.first && f <= scene.last,
-    );
+    const { ids } = session.selection;
+    const channels =
+      ids.length > 0
+        ? ids.flatMap((id) => session.keyedOwners.get(id) ?? [])
+        : [...session.keyedOwners.values()].flat();
+    const frames = new Set<number>();
+    for (const address of channels)
+      for (const f of session.keysOf(address)) if (f >= scene.first && f <= scene.last) frames.add(f);
+    // More marks than this would only be a stripe.
+    const all = [...frames];
+    return all.length > 800 ? all.filter((_, i) => i % Math.ceil(all.length / 800) === 0) : all;
   });
   const next = { loop: 'once', once: 'backForth', backForth: 'loop' } as const;
-  const loopWords = { loop: 'Plays round and round', once: 'Plays once', backForth: 'Plays back and forth' };
+  const loopWords = { loop: 'Loop playback', once: 'Play once', backForth: 'Ping-pong playback' };
+
+  // A drag goes on from the frame where it began.
+  let from: number | null = null;
+  function scrubbed(change: (old: number) => number, going = false) {
+    from ??= session.frame;
+    session.player.stop();
+    session.goTo(change(from));
+    if (!going) from = null;
+  }
 
   function scrub(e: PointerEvent) {
     if (e.buttons !== 1 || !track) return;
@@ -71,8 +87,8 @@
       value={session.frame}
       step={0.25}
       label="Frame"
-      oncommit={(v) => session.goTo(v)}
-      ontry={(v) => session.goTo(v)}
+      oncommit={(change) => scrubbed(change)}
+      ontry={(change) => scrubbed(change, true)}
     />
   </div>
   <span class="w-14 text-xs text-base-content/75">{(session.frame / scene.rate).toFixed(2)} s</span>
@@ -131,7 +147,7 @@
   >
   <button
     class="btn btn-ghost btn-sm w-24"
-    title="Frames a second: reached / wanted. Click for time and size of the shot."
+    title="Frames a second: reached / wanted. Click for the frame rate, range and resolution of the shot."
     onclick={() => (ui.dialog = 'shot')}
     data-testid="rate"
     >{session.player.playing && session.player.rate ? `${session.player.rate.toFixed(1)} / ` : ''}{Math.round(

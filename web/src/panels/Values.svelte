@@ -10,31 +10,31 @@
   import ColourRow from './ColourRow.svelte';
   import NumberField from './NumberField.svelte';
 
-  const node = $derived(session.selectedNodes.at(-1));
+  const node = $derived(session.selection.nodes.at(-1));
   const title = $derived(
-    session.selectedNodes.length > 1 ? `${session.selectedNodes.length} objects` : (node?.name ?? 'Sky and exposure'),
+    session.selection.nodes.length > 1
+      ? `${session.selection.nodes.length} objects`
+      : (node?.name ?? 'Sky and exposure'),
   );
   const families: { family: Family; label: string }[] = [
-    { family: 'move', label: 'Move' },
-    { family: 'turn', label: 'Turn' },
+    { family: 'position', label: 'Position' },
+    { family: 'rotation', label: 'Rotation' },
     { family: 'scale', label: 'Scale' },
     { family: 'shape', label: 'Shape' },
     { family: 'look', label: 'Look' },
   ];
-  const own = $derived(session.channelsByOwner.get(node?.id ?? 'world') ?? []);
+  const own = $derived(session.channelsOf(node?.id ?? 'world'));
   const look = $derived(
-    (node?.data.material as string | undefined)
-      ? (session.channelsByOwner.get(node!.data.material as string) ?? [])
-      : [],
+    (node?.data.material as string | undefined) ? session.channelsOf(node!.data.material as string) : [],
   );
   const material = $derived(session.scene.materials.find((m) => m.id === node?.data.material));
   const shape = $derived(node?.data.shape as Record<string, number | string> | undefined);
   const deformers = $derived((node?.data.deformers ?? []) as { kind: string; id: string }[]);
 
   const others = (c: ChannelView) =>
-    session.selectedNodes
+    session.selection.nodes
       .filter((n) => n.id !== node?.id)
-      .flatMap((n) => (session.channelsByOwner.get(n.id) ?? []).filter((o) => o.path === c.path));
+      .flatMap((n) => session.channelsOf(n.id).filter((o) => o.path === c.path));
 
   /** Channels in order, three of a colour together. */
   function grouped(channels: ChannelView[]): ({ one: ChannelView } | { colour: ChannelView[]; label: string })[] {
@@ -49,9 +49,12 @@
 
   const replacing = (change: Record<string, unknown>, n = node!) =>
     ({ kind: 'replaceNode', node: { ...n.data, ...change } }) as unknown as Edit;
-  const replace = (change: Record<string, unknown>) => session.commit(replacing(change));
+  function replace(change: Record<string, unknown>) {
+    base = null;
+    session.commit(replacing(change));
+  }
 
-  const meshes = $derived(session.selectedNodes.filter((n) => n.kind === 'mesh'));
+  const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
   const sharers = $derived(material ? session.scene.nodes.filter((n) => n.data.material === material.id).length : 0);
   let renaming = $state(false);
 
@@ -59,18 +62,18 @@
   const paint = (id: string) =>
     meshes.map((n) => replacing({ material: id || undefined }, n) as Record<string, unknown>);
 
-  function chooseSurface(id: string) {
+  function chooseMaterial(id: string) {
     const name = session.scene.materials.find((m) => m.id === id)?.name ?? 'none';
-    session.commit({ kind: 'batch', label: `Surface: ${name}`, edits: paint(id) } as unknown as Edit);
+    session.commit({ kind: 'batch', label: `Material: ${name}`, edits: paint(id) } as unknown as Edit);
   }
 
-  function newSurface(like?: string) {
+  function newMaterial(like?: string) {
     const names = session.scene.materials.map((m) => m.name);
     const name = freeName((like && material?.name) || node!.name, names);
     const id = `look-${crypto.randomUUID().slice(0, 8)}`;
     session.commit({
       kind: 'batch',
-      label: `New surface: ${name}`,
+      label: `New material: ${name}`,
       edits: [{ kind: 'addMaterial', material: { id, name }, like }, ...paint(id)],
     } as unknown as Edit);
   }
@@ -80,7 +83,7 @@
     if (material && name.trim() && name !== material.name) session.commit({ kind: 'rename', id: material.id, name });
   }
 
-  const measures: Record<string, string> = {
+  const dimensions: Record<string, string> = {
     width: 'Width',
     height: 'Height',
     depth: 'Depth',
@@ -98,7 +101,13 @@
     torus: { radius: 0.5, tube: 0.15, segments: 64, rings: 24 },
     plane: { width: 10, depth: 10, divisions: 1 },
   };
-  const measured = (name: string, v: number) => ({ shape: { ...shape, [name]: whole(name) ? Math.round(v) : v } });
+  // The shape as it was when a hand took a number of it.
+  let base: Record<string, number | string> | null = null;
+  const measured = (name: string, change: (old: number) => number) => {
+    base ??= shape!;
+    const v = change(Number(base[name] ?? usual[base.kind as string][name]));
+    return { shape: { ...base, [name]: whole(name) ? Math.round(v) : v } };
+  };
   const whole = (name: string) => ['segments', 'rings', 'divisions'].includes(name);
 
   function addDeformer(kind: string) {
@@ -129,23 +138,25 @@
       {/if}
     {/each}
     {#if shape && node}
-      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Form</h3>
+      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Dimensions</h3>
       {#each Object.entries(usual[shape.kind as string] ?? {}) as [name, standard] (name)}
         <div class="flex h-7 items-center gap-2 px-2 text-xs">
-          <span class="w-6"></span><span class="w-24">{measures[name]}</span>
+          <span class="w-6"></span><span class="w-24">{dimensions[name]}</span>
           <div class="grow">
             <NumberField
               value={Number(shape[name] ?? standard)}
               step={whole(name) ? 0.2 : 0.01}
               unit={whole(name) ? '' : 'm'}
-              label={measures[name]}
-              ontry={(v) => session.try(replacing(measured(name, v)))}
-              oncommit={(v) => replace(measured(name, v))}
+              label={dimensions[name]}
+              {standard}
+              ontry={(change) => session.try(replacing(measured(name, change)))}
+              oncommit={(change) => replace(measured(name, change))}
+              oncancel={() => ((base = null), session.try(null))}
             />
           </div>
         </div>
       {/each}
-      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Bent by</h3>
+      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Deformers</h3>
       {#each deformers as d (d.id)}
         <div class="flex h-7 items-center justify-between px-3 text-xs">
           {d.kind === 'twist' ? 'Twist' : 'Squash and stretch'}
@@ -164,14 +175,14 @@
     {/if}
     {#if node?.kind === 'mesh'}
       <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
-        <span class="h-2 w-2 rounded-full" style="background:var(--family-look)"></span>Surface
+        <span class="h-2 w-2 rounded-full" style="background:var(--family-look)"></span>Material
       </h3>
       <div class="flex items-center gap-1 px-3 pb-1">
         {#if renaming && material}
           <!-- svelte-ignore a11y_autofocus -->
           <input
             class="input input-xs grow"
-            aria-label="Name of the surface"
+            aria-label="Name of the material"
             value={material.name}
             autofocus
             onblur={(e) => rename(e.currentTarget.value)}
@@ -184,9 +195,9 @@
         {:else}
           <select
             class="select min-w-0 grow select-xs"
-            aria-label="Surface"
+            aria-label="Material"
             value={material?.id ?? ''}
-            onchange={(e) => chooseSurface(e.currentTarget.value)}
+            onchange={(e) => chooseMaterial(e.currentTarget.value)}
           >
             <option value="">none: plain grey</option>
             {#each session.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
@@ -194,21 +205,21 @@
         {/if}
         <button
           class="btn btn-square btn-ghost btn-xs"
-          aria-label="New surface"
-          title="A new surface for what is selected"
-          onclick={() => newSurface()}><Plus size={14} /></button
+          aria-label="New material"
+          title="A new material for what is selected"
+          onclick={() => newMaterial()}><Plus size={14} /></button
         >
         {#if material}
           <button
             class="btn btn-square btn-ghost btn-xs"
-            aria-label="Copy the surface"
-            title="A copy of this surface, with its keys, for what is selected"
-            onclick={() => newSurface(material.id)}><CopyPlus size={14} /></button
+            aria-label="Copy the material"
+            title="A copy of this material, with its keys, for what is selected"
+            onclick={() => newMaterial(material.id)}><CopyPlus size={14} /></button
           >
           <button
             class="btn btn-square btn-ghost btn-xs"
-            aria-label="Rename the surface"
-            title="Rename this surface"
+            aria-label="Rename the material"
+            title="Rename this material"
             onclick={() => (renaming = true)}><Pencil size={14} /></button
           >
         {/if}
@@ -244,12 +255,17 @@
     {/if}
     {#if node && node.kind !== 'camera'}
       <div class="flex items-center gap-2 px-3 pt-3 text-xs">
-        <span class="w-24">Order of turns</span>
+        <span class="w-24">Rotation order</span>
         <select
           class="select select-xs grow"
-          aria-label="Order of turns"
+          aria-label="Rotation order"
           value={node.data.rotationOrder ?? 'xyz'}
-          onchange={(e) => replace({ rotationOrder: e.currentTarget.value })}
+          onchange={(e) =>
+            session.commit({
+              kind: 'setRotationOrder',
+              ids: session.selection.nodes.map((n) => n.id),
+              order: e.currentTarget.value,
+            } as Edit)}
         >
           {#each ['xyz', 'xzy', 'yxz', 'yzx', 'zxy', 'zyx'] as o (o)}<option value={o}>{o.toUpperCase()}</option>{/each}
         </select>

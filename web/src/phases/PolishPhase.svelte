@@ -1,4 +1,5 @@
 <script lang="ts">
+  import KeyFields from '../panels/KeyFields.svelte';
   import EaseShelf from '../panels/EaseShelf.svelte';
   import Transport from '../panels/Transport.svelte';
   import Values from '../panels/Values.svelte';
@@ -23,12 +24,13 @@
 </div>
 <div class="flex shrink-0 items-center border-y border-base-300 bg-base-100">
   <div class="min-w-0 grow"><EaseShelf /></div>
+  <div class="shrink-0 px-2"><KeyFields /></div>
   <div class="flex shrink-0 items-center gap-1 px-2" role="toolbar" aria-label="Handles">
     {#each handles as h (h.id)}
       <button
         class="btn btn-xs"
         title="{h.label}: {h.hint}"
-        disabled={session.selectedKeys.length === 0}
+        disabled={session.selection.keys.length === 0}
         onclick={() => run(h.id)}>{h.label}</button
       >
     {/each}

@@ -10,11 +10,13 @@
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import { onMount } from 'svelte';
   import { tip } from '../state/commands';
+  import { contextMenu } from '../panels/contextMenu.svelte';
+  import { gestures } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import { stageView } from './shared';
-  import type { StageView } from './view';
+  import type { Region, StageView } from './view';
 
   let { tools = true, onview }: { tools?: boolean; onview?: (view: StageView) => void } = $props();
 
@@ -22,6 +24,7 @@
   let view = $state.raw<StageView | null>(null);
   let size = $state({ width: 1, height: 1 });
   let down = { x: 0, y: 0, button: -1 };
+  let region = $state.raw<Region | null>(null);
 
   const camera = $derived(ui.throughCamera ? session.scene.camera : null);
   const frame = $derived(
@@ -44,6 +47,7 @@
     observer.observe(box);
     return () => {
       observer.disconnect();
+      if (gestures.busy) gestures.cancel();
     };
   });
 
@@ -55,40 +59,46 @@
     void session.evaluated;
     view?.update();
   });
-  $effect(() => view?.setSelection(session.selection));
-  $effect(() => view?.setTool(session.tool));
+  $effect(() => view?.setSelection(session.selection.ids));
+  $effect(() => view?.setTool(session.tool, preferences.axes));
   $effect(() => {
     if (view) view.gridVisible = preferences.grid;
   });
   $effect(() => {
-    if (!view) return;
-    view.cameraId = camera;
-    view.steer = ui.steerCamera;
-    view.orbitWithLeft(!camera || ui.steerCamera);
-    view.request();
+    view?.lookThrough(camera, ui.steerCamera);
+    // With the Select tool the left button draws a box.
+    view?.cameras.orbitWithLeft((!camera || ui.steerCamera) && session.tool !== 'select');
   });
   let fits = ui.fit;
   $effect(() => {
-    if (ui.fit !== fits && view) {
-      fits = ui.fit;
-      if (ui.throughCamera) ui.throughCamera = false;
-      view.fit();
-    }
+    if (ui.fit === fits || !view) return;
+    fits = ui.fit;
+    if (ui.over === 'tracks') return;
+    if (camera)
+      session.messages.say('This view is the camera’s, which stays where it is.', {
+        label: 'Free view',
+        run: () => {
+          ui.throughCamera = false;
+          view?.fit();
+        },
+      });
+    else view.fit();
   });
-  // The way of the last selected object, with its keys.
+  // The motion path of the last selected object, with its keys.
   $effect(() => {
     void session.changed;
     if (!view || !session.engine) return;
-    const id = session.selection.at(-1);
-    const channels = id ? (session.channelsByOwner.get(id) ?? []) : [];
-    const frames = new Set(channels.filter((c) => c.path.startsWith('transform.translate')).flatMap((c) => c.keys));
-    if (!id || frames.size === 0) return view.setTrail(null, []);
+    const id = session.selection.ids.at(-1);
+    const frames = new Set(
+      id ? ['x', 'y', 'z'].flatMap((axis) => session.keysOf(`${id}/transform.translate.${axis}`)) : [],
+    );
+    if (!id || frames.size === 0) return view.setPath(null, []);
     const { playFirst, playLast } = session.scene;
     const points = session.engine.path(id, playFirst, playLast);
     const keys = [...frames]
       .filter((f) => f >= playFirst && f <= playLast)
       .flatMap((f) => [0, 1, 2].map((axis) => points[3 * Math.round(f - playFirst) + axis]));
-    view.setTrail(points, keys);
+    view.setPath(points, keys);
   });
 
   /** The one canvas of the stage is wherever the stage is shown. */
@@ -99,28 +109,88 @@
   }
 
   function pointerdown(event: PointerEvent) {
-    down = { x: event.clientX, y: event.clientY, button: event.button };
-    if (camera && ui.steerCamera) view?.beginSteering();
+    // A handle that was taken keeps its click.
+    const taken = view?.handles.dragging ?? false;
+    down = { x: event.clientX, y: event.clientY, button: taken ? -1 : event.button };
     box.focus({ preventScroll: true });
+    if (taken || event.button !== 0 || session.tool !== 'select') return;
+    const add = event.shiftKey || event.ctrlKey;
+    const from = { x: event.clientX, y: event.clientY };
+    gestures.follow(event, {
+      move: (e) => {
+        if (region || Math.hypot(e.clientX - from.x, e.clientY - from.y) > 4)
+          region = { x0: from.x, y0: from.y, x1: e.clientX, y1: e.clientY };
+      },
+      commit: () => {
+        if (region) {
+          view?.pickIn(region, add);
+          down.button = -1;
+        }
+        region = null;
+      },
+      cancel: () => {
+        region = null;
+        down.button = -1;
+      },
+    });
   }
 
   function pointerup(event: PointerEvent) {
     const moved = Math.hypot(event.clientX - down.x, event.clientY - down.y);
-    if (event.button === 0 && down.button === 0 && moved < 4)
-      view?.pickAt(event.clientX, event.clientY, event.shiftKey || event.ctrlKey);
+    if (moved >= 4 || event.button !== down.button) return;
+    if (event.button === 0) view?.pickAt(event.clientX, event.clientY, event.shiftKey || event.ctrlKey);
+    if (event.button === 2) menu(event);
+    down.button = -1;
+  }
+
+  function menu(event: PointerEvent) {
+    const node = view?.nodeAt(event.clientX, event.clientY);
+    if (node && !view!.isSelected(node)) view!.pickAt(event.clientX, event.clientY, false);
+    contextMenu.open(
+      event,
+      node || session.selection.ids.length > 0
+        ? [
+            { command: 'key' },
+            { command: 'hold' },
+            null,
+            { command: 'duplicate' },
+            { command: 'copy' },
+            { command: 'paste' },
+            { command: 'remove' },
+            null,
+            { command: 'fit' },
+            { command: 'hide' },
+            { command: 'lock' },
+          ]
+        : [
+            { command: 'paste' },
+            { command: 'selectAll' },
+            null,
+            { command: 'fit' },
+            { command: 'camera' },
+            { command: 'grid' },
+          ],
+    );
   }
 
   const toolButtons: { tool: Tool; icon: typeof Move3d; label: string }[] = [
-    { tool: 'pick', icon: MousePointer2, label: 'Pick' },
+    { tool: 'select', icon: MousePointer2, label: 'Select' },
     { tool: 'move', icon: Move3d, label: 'Move' },
-    { tool: 'turn', icon: Rotate3d, label: 'Turn' },
+    { tool: 'rotate', icon: Rotate3d, label: 'Rotate' },
     { tool: 'scale', icon: Scale3d, label: 'Scale' },
   ];
+  const axes = { world: 'World', parent: 'Parent', local: 'Local' } as const;
+  const nextAxes = { world: 'parent', parent: 'local', local: 'world' } as const;
+  const relative = (r: Region) => {
+    const rect = box.getBoundingClientRect();
+    return `left:${Math.min(r.x0, r.x1) - rect.left}px;top:${Math.min(r.y0, r.y1) - rect.top}px;width:${Math.abs(r.x1 - r.x0)}px;height:${Math.abs(r.y1 - r.y0)}px`;
+  };
 </script>
 
 <svelte:window
-  onkeydown={(e) => e.key === 'Control' && view?.snap(true)}
-  onkeyup={(e) => e.key === 'Control' && view?.snap(false)}
+  onkeydown={(e) => e.key === 'Control' && view?.handles.snap(true)}
+  onkeyup={(e) => e.key === 'Control' && view?.handles.snap(false)}
+  onblur={() => view?.handles.snap(false)}
 />
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
@@ -131,6 +201,7 @@
   aria-label="Stage: {title}"
   tabindex="0"
   data-testid="stage"
+  onpointerenter={() => (ui.over = 'stage')}
 >
   <div
     use:holdCanvas
@@ -151,6 +222,20 @@
 
   <div class="pointer-events-none absolute top-2 left-2 rounded bg-base-100/70 px-2 py-0.5 text-xs">{title}</div>
 
+  {#if region}
+    <div class="pointer-events-none absolute border border-primary bg-primary/15" style={relative(region)}></div>
+  {/if}
+
+  {#if gestures.readout && view?.handles.dragging}
+    <div
+      class="pointer-events-none absolute bottom-2 left-1/2 -translate-x-1/2 rounded bg-base-100/85 px-3 py-1 text-sm tabular-nums"
+      role="status"
+      data-testid="readout"
+    >
+      {gestures.readout}{#if gestures.typed}<span class="pl-2 font-semibold text-primary">{gestures.typed}</span>{/if}
+    </div>
+  {/if}
+
   {#if tools}
     <div class="absolute top-9 left-2 flex flex-col gap-1">
       {#each toolButtons as { tool, icon: Icon, label } (tool)}
@@ -162,6 +247,12 @@
           onclick={() => (session.tool = tool)}><Icon size={16} /></button
         >
       {/each}
+      <button
+        class="btn h-7 border-0 bg-base-100/75 px-1.5 text-xs font-normal btn-sm"
+        title={tip('axes', `Handles along the ${preferences.axes} axes: click for another`)}
+        aria-label="Axes of the handles: {axes[preferences.axes]}"
+        onclick={() => (preferences.axes = nextAxes[preferences.axes])}>{axes[preferences.axes]}</button
+      >
     </div>
     <div class="absolute top-2 right-2 flex gap-1">
       {#if camera}

@@ -1,4 +1,4 @@
-// What stands for things that have no surface: cameras, lights and groups.
+// What stands for things that have no surface. Lines to see, drawn by ourselves, and an unseen ball to pick.
 import {
   BufferGeometry,
   Float32BufferAttribute,
@@ -11,75 +11,142 @@ import {
 } from 'three';
 import type { NodeView } from '../engine/engine';
 
-const lines = (points: number[]) => {
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new Float32BufferAttribute(points, 3));
-  return geometry;
-};
+const ink = new LineBasicMaterial({ color: 0xf0c36b, transparent: true, opacity: 0.85, toneMapped: false });
+const grip = new SphereGeometry(0.3, 8, 6);
+const unseen = new MeshBasicMaterial({ visible: false });
 
-function camera(): number[] {
-  const [w, h, d] = [0.32, 0.18, 0.5];
-  const corners = [
-    [-w, -h, -d],
-    [w, -h, -d],
-    [w, h, -d],
-    [-w, h, -d],
-  ];
+/** Reads a channel of the node. */
+export type Reader = (path: string) => number;
+
+export interface Marker {
+  readonly object: Object3D;
+  /** Brings the lines to what the node is now. */
+  update(read: Reader, aspect: number, parallel: boolean): void;
+  dispose(): void;
+}
+
+const TURN = 2 * Math.PI;
+
+function ring(points: number[], radius: number, at: (x: number, y: number) => [number, number, number], steps = 32) {
+  for (let i = 0; i < steps; i++)
+    for (const j of [i, i + 1])
+      points.push(...at(radius * Math.cos((TURN * j) / steps), radius * Math.sin((TURN * j) / steps)));
+}
+
+/**
+ * A camera: an eye of two lids, and at a distance the four corners of what it sees, joined by an arc at the bottom; the upper
+ * corners have a second line, so that up is seen. The corners stand where the frame is.
+ */
+function camera(width: number, height: number, depth: number): number[] {
   const points: number[] = [];
-  corners.forEach((c, i) => points.push(0, 0, 0, ...c, ...c, ...corners[(i + 1) % 4]));
-  points.push(-0.1, h, -d, 0, h + 0.14, -d, 0, h + 0.14, -d, 0.1, h, -d);
+  for (const lid of [1, -1])
+    for (let i = 0; i < 12; i++)
+      for (const j of [i, i + 1]) points.push(-0.16 + (0.32 * j) / 12, lid * 0.09 * Math.sin((Math.PI * j) / 12), 0);
+  ring(points, 0.045, (x, y) => [x, y, 0], 12);
+  const reach = Math.min(width, height) * 0.36;
+  for (const sx of [1, -1])
+    for (const sy of [1, -1]) {
+      const [x, y] = [sx * width, sy * height];
+      points.push(x, y, -depth, x - sx * reach, y, -depth, x, y, -depth, x, y - sy * reach, -depth);
+      if (sy > 0) points.push(x, y + 0.05, -depth, x - sx * reach, y + 0.05, -depth);
+      // The near side: where each edge of the view begins.
+      points.push(x * 0.18, y * 0.18, -depth * 0.18, x * 0.42, y * 0.42, -depth * 0.42);
+    }
+  for (let i = 0; i < 10; i++)
+    for (const j of [i, i + 1]) {
+      const t = (2 * j) / 10 - 1;
+      points.push(t * width, -height - 0.12 * (1 - t * t) * height, -depth);
+    }
   return points;
 }
 
-function sun(): number[] {
+/** A sun: a sheaf of light along its direction, as wide at its end as it is soft, round a long middle line. */
+function sun(halfAngle: number): number[] {
   const points: number[] = [];
-  for (let i = 0; i < 12; i++) {
-    const [a, b] = [(i * Math.PI) / 6, ((i + 1) * Math.PI) / 6];
-    points.push(0.3 * Math.cos(a), 0.3 * Math.sin(a), 0, 0.3 * Math.cos(b), 0.3 * Math.sin(b), 0);
-    if (i % 3 === 0) points.push(0.3 * Math.cos(a), 0.3 * Math.sin(a), 0, 0.3 * Math.cos(a), 0.3 * Math.sin(a), -1.2);
+  const [r, length] = [0.16, 1.3];
+  const end = r + length * Math.tan(halfAngle);
+  ring(points, r, (x, y) => [x, y, 0]);
+  ring(points, end, (x, y) => [x, y, -length]);
+  for (let i = 0; i < 3; i++) {
+    const a = (TURN * i) / 3 + Math.PI / 2;
+    points.push(r * Math.cos(a), r * Math.sin(a), 0, end * Math.cos(a), end * Math.sin(a), -length);
   }
-  return points;
-}
-
-function lamp(): number[] {
-  const points: number[] = [];
-  for (const [x, y, z] of [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-    [0.6, 0.6, 0.6],
-    [-0.6, 0.6, 0.6],
-    [0.6, -0.6, 0.6],
-    [0.6, 0.6, -0.6],
+  points.push(0, 0, 0.1, 0, 0, -length - 0.35);
+  // Barbs at the end of the middle line.
+  for (const [x, y] of [
+    [1, 0],
+    [-1, 0],
   ])
-    points.push(
-      0.12 * x,
-      0.12 * y,
-      0.12 * z,
-      0.24 * x,
-      0.24 * y,
-      0.24 * z,
-      -0.12 * x,
-      -0.12 * y,
-      -0.12 * z,
-      -0.24 * x,
-      -0.24 * y,
-      -0.24 * z,
-    );
+    points.push(0, 0, -length - 0.35, 0.07 * x, 0.07 * y, -length - 0.22);
   return points;
 }
 
-const shapes: Partial<Record<NodeView['kind'], number[]>> = { camera: camera(), sun: sun(), lamp: lamp() };
+/** A lamp: a globe of its true size, hanging from a hook. */
+function lamp(radius: number): number[] {
+  const points: number[] = [];
+  ring(points, radius, (x, y) => [x, y, 0]);
+  ring(points, radius, (x, y) => [0, x, y]);
+  ring(points, radius, (x, y) => [x, 0, y]);
+  points.push(0, radius, 0, 0, radius + 0.16, 0);
+  for (let i = 0; i < 9; i++)
+    for (const j of [i, i + 1]) {
+      const a = -Math.PI / 2 + (1.5 * Math.PI * j) / 9;
+      points.push(0.05 * Math.cos(a), radius + 0.21 + 0.05 * Math.sin(a), 0);
+    }
+  return points;
+}
 
-/** Lines to see, and an unseen ball to pick; null for what needs none. */
-export function marker(kind: NodeView['kind']): Object3D | null {
-  const points = shapes[kind];
-  if (!points) return null;
-  const shown = new LineSegments(
-    lines(points),
-    new LineBasicMaterial({ color: 0xf0c36b, transparent: true, opacity: 0.85, toneMapped: false }),
-  );
-  const grip = new Mesh(new SphereGeometry(0.35, 8, 6), new MeshBasicMaterial({ visible: false }));
-  shown.add(grip);
-  return shown;
+class Lines implements Marker {
+  readonly object: LineSegments;
+  private shape = '';
+
+  constructor(private readonly draw: (read: Reader, aspect: number, parallel: boolean) => [string, () => number[]]) {
+    this.object = new LineSegments(new BufferGeometry(), ink);
+    this.object.userData.marker = true;
+    const ball = new Mesh(grip, unseen);
+    this.object.add(ball);
+  }
+
+  update(read: Reader, aspect: number, parallel: boolean) {
+    const [shape, points] = this.draw(read, aspect, parallel);
+    if (shape === this.shape) return;
+    this.shape = shape;
+    this.object.geometry.dispose();
+    this.object.geometry = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(points(), 3));
+  }
+
+  dispose() {
+    this.object.geometry.dispose();
+  }
+}
+
+/** The marker of a kind of node; null for what needs none. */
+export function marker(kind: NodeView['kind']): Marker | null {
+  switch (kind) {
+    case 'camera':
+      return new Lines((read, aspect, parallel) => {
+        const half = parallel
+          ? Math.min(1.5, read('camera.height') / 2)
+          : Math.tan((Math.min(170, Math.max(1, read('camera.fov'))) * Math.PI) / 360);
+        // As large as is handy, whatever the angle.
+        const depth = parallel ? 0.8 : Math.min(0.9, 0.55 / Math.max(0.2, half));
+        const height = parallel ? half : half * depth;
+        return [
+          `${height.toFixed(4)} ${depth.toFixed(4)} ${aspect.toFixed(3)}`,
+          () => camera(height * aspect, height, depth),
+        ];
+      });
+    case 'sun':
+      return new Lines((read) => {
+        const half = (Math.min(60, Math.max(0, read('light.angle'))) * Math.PI) / 360;
+        return [half.toFixed(5), () => sun(half)];
+      });
+    case 'lamp':
+      return new Lines((read) => {
+        const radius = Math.max(0.02, read('light.radius'));
+        return [radius.toFixed(4), () => lamp(radius)];
+      });
+    default:
+      return null;
+  }
 }

@@ -1,3 +1,4 @@
+import { gestures } from '../state/gestures.svelte';
 import { session } from '../state/session.svelte';
 import { StageView } from './view';
 
@@ -9,11 +10,24 @@ export function stageView(): StageView {
   const canvas = document.createElement('canvas');
   canvas.className = 'block h-full w-full';
   shared = new StageView(canvas, {
-    pick: (id, add) => session.select(id ? [id] : add ? session.selection : [], add && id !== null),
+    pick: (ids, add) => {
+      if (ids.length > 0 || !add) session.selection.select(ids, add);
+    },
     place: (ids, worlds, commit) => session.place(ids, worlds, commit),
     steered: (world) => {
       if (session.scene.camera) session.place([session.scene.camera], world, true);
     },
+    dragBegun: (hand) =>
+      gestures.begin({
+        commit: hand.commit,
+        cancel: () => {
+          hand.cancel();
+          session.try(null);
+        },
+        type: hand.type,
+      }),
+    dragMoved: (readout) => (gestures.readout = readout),
+    dragEnded: () => gestures.end(),
   });
   performance.mark('stage made');
   // For measuring and for tests; nothing in the program reads it.

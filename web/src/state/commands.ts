@@ -1,5 +1,6 @@
 // Every command, once: the menus, the search, the shortcuts and the tooltips all come from this list.
-import { addressOf, type Edit } from '../engine/engine';
+import type { MenuItem } from '../panels/contextMenu.svelte';
+import { type ChannelView, type Edit } from '../engine/engine';
 import { newNode, type NewKind } from './creation';
 import { preferences } from './preferences.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
@@ -17,20 +18,20 @@ export interface Command {
 const transport: Command[] = [
   { id: 'play', title: 'Play or stop', group: 'Time', keys: 'Space', run: () => play(1) },
   { id: 'playBack', title: 'Play backwards', group: 'Time', keys: 'Shift+Space', run: () => play(-1) },
-  { id: 'next', title: 'One frame on', group: 'Time', keys: 'ArrowRight', run: () => step(1) },
-  { id: 'back', title: 'One frame back', group: 'Time', keys: 'ArrowLeft', run: () => step(-1) },
-  { id: 'nextKey', title: 'To the next key', group: 'Time', keys: 'Shift+ArrowRight', run: () => toKey(1) },
-  { id: 'previousKey', title: 'To the key before', group: 'Time', keys: 'Shift+ArrowLeft', run: () => toKey(-1) },
+  { id: 'next', title: 'Next frame', group: 'Time', keys: 'ArrowRight', run: () => step(1) },
+  { id: 'back', title: 'Previous frame', group: 'Time', keys: 'ArrowLeft', run: () => step(-1) },
+  { id: 'nextKey', title: 'Next key', group: 'Time', keys: 'Shift+ArrowRight', run: () => toKey(1) },
+  { id: 'previousKey', title: 'Previous key', group: 'Time', keys: 'Shift+ArrowLeft', run: () => toKey(-1) },
   {
     id: 'first',
-    title: 'To the first frame',
+    title: 'First frame',
     group: 'Time',
     keys: 'Home',
     run: () => (ui.sequence ? ui.sequence.end(false) : session.goTo(session.scene.playFirst)),
   },
   {
     id: 'last',
-    title: 'To the last frame',
+    title: 'Last frame',
     group: 'Time',
     keys: 'End',
     run: () => (ui.sequence ? ui.sequence.end(true) : session.goTo(session.scene.playLast)),
@@ -38,45 +39,45 @@ const transport: Command[] = [
 ];
 
 const edits: Command[] = [
-  { id: 'undo', title: 'Undo', group: 'Edit', keys: '$mod+KeyZ', run: () => session.undo() },
-  { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+KeyY', run: () => session.redo() },
+  { id: 'undo', title: 'Undo', group: 'Edit', keys: '$mod+z', run: () => session.undo() },
+  { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+y', run: () => session.redo() },
   {
     id: 'key',
     title: 'Key the selected objects on this frame',
     group: 'Keys',
-    keys: 'KeyK',
+    keys: 'k',
     run: () => keySelection(),
   },
   {
     id: 'hold',
     title: 'Key a hold on this frame, so that nothing drifts before a move',
     group: 'Keys',
-    keys: 'Shift+KeyK',
+    keys: 'Shift+K',
     run: holdHere,
   },
   {
     id: 'autoKey',
     title: 'Automatic keying on or off',
     group: 'Keys',
-    keys: 'KeyA',
+    keys: 'a',
     run: () => (session.autoKey = !session.autoKey),
   },
   { id: 'remove', title: 'Remove the selected keys or objects', group: 'Edit', keys: 'Delete', run: remove },
-  { id: 'copy', title: 'Copy keys', group: 'Edit', keys: '$mod+KeyC', run: () => session.copyKeys() },
+  { id: 'copy', title: 'Copy', group: 'Edit', keys: '$mod+c', run: copy },
   {
     id: 'paste',
-    title: 'Paste keys at the playhead',
+    title: 'Paste, keys at the playhead',
     group: 'Edit',
-    keys: '$mod+KeyV',
-    run: () => session.pasteKeys(),
+    keys: '$mod+v',
+    run: paste,
   },
-  { id: 'duplicate', title: 'Duplicate the selected objects', group: 'Edit', keys: '$mod+KeyD', run: duplicate },
+  { id: 'duplicate', title: 'Duplicate the selected objects', group: 'Edit', keys: '$mod+d', run: duplicate },
   {
-    id: 'selectAllKeys',
-    title: 'Select all keys of the selected objects',
-    group: 'Keys',
-    keys: '$mod+KeyA',
-    run: selectAllKeys,
+    id: 'selectAll',
+    title: 'Select all: objects, or keys in the tracks',
+    group: 'Edit',
+    keys: '$mod+a',
+    run: selectAll,
   },
   {
     id: 'reverse',
@@ -110,7 +111,7 @@ const edits: Command[] = [
   },
   ...(['bezier', 'linear', 'hold'] as const).map((segment) => ({
     id: `segment.${segment}`,
-    title: `Way on from the selected keys: ${segment === 'bezier' ? 'curved' : segment}`,
+    title: `Interpolation of the selected keys: ${segment === 'bezier' ? 'Bézier' : segment}`,
     group: 'Keys',
     run: () => withKeys((keys) => ({ kind: 'setSegments', keys, segment })),
   })),
@@ -121,15 +122,15 @@ const views: Command[] = [
     id: `phase.${phase}`,
     title: `Phase: ${phase[0].toUpperCase()}${phase.slice(1)}`,
     group: 'View',
-    keys: `Digit${i + 1}`,
+    keys: `${i + 1}`,
     run: () => (session.phase = phase),
   })),
   ...(
     [
-      ['pick', 'KeyP', 'Pick'],
-      ['move', 'KeyM', 'Move'],
-      ['turn', 'KeyT', 'Turn'],
-      ['scale', 'KeyS', 'Scale'],
+      ['select', 'p', 'Select'],
+      ['move', 'm', 'Move'],
+      ['rotate', 't', 'Rotate'],
+      ['scale', 's', 'Scale'],
     ] as [Tool, string, string][]
   ).map(([tool, keys, title]) => ({
     id: `tool.${tool}`,
@@ -142,21 +143,28 @@ const views: Command[] = [
     id: 'fit',
     title: 'Fit the view to the selection, or to everything',
     group: 'View',
-    keys: 'KeyF',
+    keys: 'f',
     run: () => ui.fit++,
   },
   {
     id: 'camera',
     title: 'Look through the camera, or freely',
     group: 'View',
-    keys: 'KeyC',
+    keys: 'c',
     run: () => (ui.throughCamera = !ui.throughCamera),
+  },
+  {
+    id: 'axes',
+    title: 'Axes of the handles: world, parent or local',
+    group: 'View',
+    keys: 'x',
+    run: () => (preferences.axes = ({ world: 'parent', parent: 'local', local: 'world' } as const)[preferences.axes]),
   },
   {
     id: 'grid',
     title: 'Grid on or off',
     group: 'View',
-    keys: 'KeyG',
+    keys: 'g',
     run: () => (preferences.grid = !preferences.grid),
   },
   {
@@ -165,17 +173,59 @@ const views: Command[] = [
     group: 'View',
     run: () => (preferences.theme = preferences.theme === 'ink' ? 'paper' : 'ink'),
   },
-  { id: 'search', title: 'Search for a command', group: 'Help', keys: '$mod+KeyK', run: () => (ui.dialog = 'search') },
-  { id: 'library', title: 'Library of shots', group: 'Shot', keys: '$mod+KeyO', run: () => (ui.dialog = 'library') },
+  {
+    id: 'hide',
+    title: 'Hide or show the selected objects',
+    group: 'Scene',
+    run: () => {
+      const { nodes } = session.selection;
+      const place = nodes[0] ? session.scene.channels.indexOf(nodes[0].id, 'visible') : -1;
+      if (nodes[0])
+        setVisible(
+          nodes.map((n) => n.id),
+          !((session.shown?.values[place] ?? 1) >= 0.5),
+        );
+    },
+  },
+  {
+    id: 'lock',
+    title: 'Lock or unlock the selected objects',
+    group: 'Scene',
+    run: () => {
+      const { nodes } = session.selection;
+      if (nodes[0])
+        setLocked(
+          nodes.map((n) => n.id),
+          !nodes[0].locked,
+        );
+    },
+  },
+  {
+    id: 'unparent',
+    title: 'Unparent the selected objects',
+    group: 'Scene',
+    run: () => {
+      const ids = session.selection.nodes.filter((n) => n.parent).map((n) => n.id);
+      if (ids.length > 0) session.commit({ kind: 'reparent', ids, parent: null, frame: session.frame } as Edit);
+    },
+  },
+  { id: 'leave', title: 'Select nothing', group: 'Edit', keys: 'Escape', run: leave },
+  { id: 'search', title: 'Search for a command', group: 'Help', keys: '$mod+k', run: () => (ui.dialog = 'search') },
+  { id: 'library', title: 'Library of shots', group: 'Shot', keys: '$mod+o', run: () => (ui.dialog = 'library') },
   {
     id: 'history',
     title: 'History',
     group: 'Edit',
-    keys: 'KeyH',
+    keys: 'h',
     run: () => (ui.dialog = ui.dialog === 'history' ? null : 'history'),
   },
-  { id: 'help', title: 'Shortcuts', group: 'Help', keys: 'Shift+Slash', run: () => (ui.dialog = 'help') },
-  { id: 'shotSettings', title: 'Time and size of the shot', group: 'Shot', run: () => (ui.dialog = 'shot') },
+  { id: 'help', title: 'Shortcuts', group: 'Help', keys: 'Shift+?', run: () => (ui.dialog = 'help') },
+  {
+    id: 'shotSettings',
+    title: 'Frame rate, range and resolution of the shot',
+    group: 'Shot',
+    run: () => (ui.dialog = 'shot'),
+  },
 ];
 
 const creation: Command[] = (
@@ -183,7 +233,7 @@ const creation: Command[] = (
     ['box', 'box'],
     ['sphere', 'ball'],
     ['cylinder', 'cylinder'],
-    ['torus', 'ring'],
+    ['torus', 'torus'],
     ['plane', 'plane'],
     ['group', 'group'],
     ['camera', 'camera'],
@@ -199,19 +249,13 @@ export const shortcutOf = (command: Command): string => preferences.shortcuts[co
 
 /** A shortcut for people: Ctrl+Shift+K. */
 export function readable(keys: string): string {
+  const names: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', $mod: 'Ctrl' };
   return keys
     .split('+')
-    .map((k) =>
-      k
-        .replace('$mod', 'Ctrl')
-        .replace(/^(Key|Digit)/, '')
-        .replace('Arrow', '')
-        .replace('Slash', '/')
-        .replace('Space', 'Space'),
-    )
-    .map((k) => ({ Left: '←', Right: '→', Up: '↑', Down: '↓' })[k] ?? k)
+    .map((k) => names[k] ?? k.replace(/^(Key|Digit)/, ''))
+    .map((k) => (k.length === 1 ? k.toUpperCase() : k))
     .join('+')
-    .replace('Shift+/', '?');
+    .replace('Shift+?', '?');
 }
 
 /** A tooltip: what it does, and its shortcut. */
@@ -228,46 +272,154 @@ export const run = (id: string) => commands.find((c) => c.id === id)?.run();
 const play = (direction: 1 | -1) => (ui.sequence ? ui.sequence.toggle(direction) : session.player.toggle(direction));
 const step = (by: number) => (ui.sequence ? ui.sequence.step(by) : session.goTo(session.frame + by));
 
-function toKey(direction: 1 | -1) {
-  const owners = session.selection.length > 0 ? session.selection : [...session.channelsByOwner.keys()];
-  const frames = owners.flatMap((id) => (session.channelsByOwner.get(id) ?? []).flatMap((c) => c.keys));
-  const beyond = frames.filter((f) => (f - session.frame) * direction > 0);
-  if (beyond.length > 0) session.goTo(direction > 0 ? Math.min(...beyond) : Math.max(...beyond));
+/** The channels that have keys of what is selected, or of everything. */
+function keyedChannels(): string[] {
+  const { ids } = session.selection;
+  const chosen = ids.flatMap((id) => session.keyedOwners.get(id) ?? []);
+  return ids.length > 0 ? chosen : [...session.keyedOwners.values()].flat();
 }
 
+function toKey(direction: 1 | -1) {
+  let best: number | null = null;
+  for (const address of keyedChannels())
+    for (const f of session.keysOf(address))
+      if ((f - session.frame) * direction > 0.5 && (best === null || (f - best) * direction < 0)) best = f;
+  if (best !== null) session.goTo(best);
+}
+
+const needObject = () => {
+  const none = session.selection.ids.length === 0;
+  if (none) session.messages.say('Select an object first: click it in the stage or in the list.');
+  return none;
+};
+
 function keySelection() {
-  if (session.selection.length === 0)
-    return session.say('Select an object first: click it in the stage or in the list.');
-  session.keyNow(session.keyable());
+  if (!needObject()) session.keyNow(session.keyable());
 }
 
 function holdHere() {
-  if (session.selection.length === 0)
-    return session.say('Select an object first: click it in the stage or in the list.');
-  session.hold(session.keyable());
+  if (!needObject()) session.hold(session.keyable());
 }
 
+/** Keys are meant only where they can be seen. */
+const keysAreMeant = () => session.phase === 'polish' && session.selection.keys.length > 0 && ui.over === 'tracks';
+
 function remove() {
-  if (session.selectedKeys.length > 0) return session.removeSelectedKeys();
-  const ids = session.selectedNodes.filter((n) => !n.locked).map((n) => n.id);
+  if (keysAreMeant()) return session.removeSelectedKeys();
+  const ids = session.selection.nodes.filter((n) => !n.locked).map((n) => n.id);
   if (ids.length > 0) session.commit({ kind: 'removeNodes', ids });
+  else if (session.selection.ids.length > 0)
+    session.messages.say('What is locked is not removed: unlock it in the list first.');
+}
+
+/** Objects that were copied: pasting them makes copies. */
+let copied: string[] = [];
+
+function copy() {
+  if (keysAreMeant()) {
+    copied = [];
+    return session.copyKeys();
+  }
+  if (needObject()) return;
+  copied = session.selection.ids;
+  session.clipboard = null;
+  session.messages.say(copied.length === 1 ? 'One object copied.' : `${copied.length} objects copied.`);
+}
+
+function paste() {
+  if (session.clipboard) return session.pasteKeys();
+  const there = copied.filter((id) => session.byId.has(id));
+  if (there.length === 0)
+    return session.messages.say('Nothing is copied: select keys or objects, and copy them first.');
+  duplicateThese(there);
 }
 
 function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {
-  if (session.selectedKeys.length === 0) return session.say('Select some keys first: click them in the tracks.');
-  session.commit(make(session.selectedKeys) as Edit);
+  if (session.selection.keys.length === 0)
+    return session.messages.say('Select some keys first: click them in the tracks.');
+  session.commit(make(session.selection.keys) as Edit);
 }
 
-function selectAllKeys() {
-  const owners = session.selection.length > 0 ? session.selection : [...session.channelsByOwner.keys()];
-  session.selectedKeys = owners.flatMap((id) =>
-    (session.channelsByOwner.get(id) ?? []).flatMap((c) => c.keys.map((frame) => ({ address: addressOf(c), frame }))),
-  );
+function selectAll() {
+  if (session.phase === 'polish' && ui.over === 'tracks')
+    session.selection.keys = keyedChannels().flatMap((address) =>
+      session.keysOf(address).map((frame) => ({ address, frame })),
+    );
+  else session.selection.select(session.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id));
 }
 
 function duplicate() {
-  const ids = session.selection;
-  if (ids.length === 0) return session.say('Select an object first: click it in the stage or in the list.');
+  if (!needObject()) duplicateThese(session.selection.ids);
+}
+
+function duplicateThese(ids: string[]) {
   const prefix = crypto.randomUUID().slice(0, 8);
-  if (session.commit({ kind: 'duplicateNodes', ids, prefix })) session.select(ids.map((_, i) => `${prefix}-${i}`));
+  if (session.commit({ kind: 'duplicateNodes', ids, prefix }))
+    session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
+}
+
+export function setVisible(ids: string[], on: boolean) {
+  session.pose(
+    ids.map((id) => ({ address: `${id}/visible`, value: on ? 1 : 0 })),
+    true,
+  );
+}
+
+export function setLocked(ids: string[], locked: boolean) {
+  const edits = ids.map((id) => ({ kind: 'replaceNode', node: { ...session.byId.get(id)!.data, locked } }));
+  session.commit({ kind: 'batch', label: locked ? 'Lock' : 'Unlock', edits } as unknown as Edit);
+}
+
+/** Escape takes away what is open, then what is selected. */
+function leave() {
+  if (ui.dialog === 'history') ui.dialog = null;
+  else if (session.selection.keys.length > 0) session.selection.keys = [];
+  else session.selection.clear();
+}
+
+/** What can be done with the selected objects. */
+export const objectMenu = (): (MenuItem | null)[] => [
+  { command: 'duplicate' },
+  { command: 'copy' },
+  { command: 'remove' },
+  null,
+  { command: 'hide' },
+  { command: 'lock' },
+  { command: 'unparent' },
+  null,
+  { command: 'fit' },
+];
+
+/** What can be done with a channel, of one object or of several. */
+export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
+  const addresses = channels.map((c) => c.address);
+  const keyed = addresses.filter((a) => session.keysOf(a).length > 0);
+  return [
+    { title: 'Key it here', run: () => session.keyNow(addresses) },
+    {
+      title: 'Remove all its keys',
+      run: () =>
+        keyed.length > 0 &&
+        session.commit({
+          kind: 'removeKeys',
+          keys: keyed.flatMap((address) => session.keysOf(address).map((frame) => ({ address, frame }))),
+        } as Edit),
+    },
+    null,
+    {
+      title: `Reset to ${channels[0].default}`,
+      run: () =>
+        session.pose(
+          channels.map((c) => ({ address: c.address, value: c.default })),
+          true,
+        ),
+    },
+    {
+      title: 'Open its curve in Polish',
+      run: () => {
+        session.phase = 'polish';
+        ui.lanes = new Set([...ui.lanes, ...keyed]);
+      },
+    },
+  ];
 }

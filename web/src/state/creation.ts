@@ -8,7 +8,7 @@ const names: Record<NewKind, string> = {
   box: 'Box',
   sphere: 'Ball',
   cylinder: 'Cylinder',
-  torus: 'Ring',
+  torus: 'Torus',
   plane: 'Plane',
   group: 'Group',
   camera: 'Camera',
@@ -37,8 +37,8 @@ export function freeName(wanted: string, taken: Iterable<string>): string {
 
 export function newNode(kind: NewKind) {
   const parent =
-    session.selectedNodes.length === 1 && session.selectedNodes[0].kind === 'group'
-      ? session.selectedNodes[0].id
+    session.selection.nodes.length === 1 && session.selection.nodes[0].kind === 'group'
+      ? session.selection.nodes[0].id
       : null;
   const siblings = session.scene.nodes.filter((n) => n.parent === parent);
   const name = freeName(
@@ -65,5 +65,5 @@ export function newNode(kind: NewKind) {
     session.scene.materials.map((m) => m.name),
   );
   const materials = isMesh ? [{ id: material, name: look }] : undefined;
-  if (session.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit)) session.select([id]);
+  if (session.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit)) session.selection.select([id]);
 }

@@ -16,6 +16,8 @@ export class Player {
   private shown = 0;
   private since = 0;
   private last = 0;
+  /** Where the last step went. */
+  private expected = 0;
 
   constructor(private readonly session: Session) {}
 
@@ -39,11 +41,15 @@ export class Player {
 
   stop() {
     cancelAnimationFrame(this.request);
+    const held = this.playing && this.stepped;
     this.playing = false;
     this.rate = 0;
+    // Stepped playing shows poses; what stays is the frame itself.
+    if (held) this.session.show();
   }
 
   private restart(now: number) {
+    this.expected = this.session.frame;
     this.started = now;
     this.last = now;
     this.startFrame = this.session.frame;
@@ -52,6 +58,8 @@ export class Player {
   private tick = (now: number) => {
     this.request = requestAnimationFrame(this.tick);
     const { scene, frame } = this.session;
+    // Somebody has gone elsewhere meanwhile: playing goes on from there.
+    if (frame !== this.expected) this.restart(now);
     const due = (now - this.started) / 1000;
     // True speed drops pictures; every frame shows each one, however long it takes.
     const steps = preferences.trueSpeed
@@ -82,6 +90,7 @@ export class Player {
     } else {
       this.session.goTo(next);
     }
+    this.expected = this.session.frame;
     this.shown++;
     if (now - this.since >= 500) {
       this.rate = (1000 * this.shown) / (now - this.since);

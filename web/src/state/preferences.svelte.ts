@@ -6,10 +6,20 @@ interface Stored {
   grid: boolean;
   trueSpeed: boolean;
   loop: 'loop' | 'once' | 'backForth';
+  /** Along which axes the handles of the stage stand. */
+  axes: 'world' | 'parent' | 'local';
 }
 
 const KEY = 'bradymotus.preferences';
-const standard: Stored = { theme: 'ink', shortcuts: {}, snap: true, grid: true, trueSpeed: true, loop: 'loop' };
+const standard: Stored = {
+  theme: 'ink',
+  shortcuts: {},
+  snap: true,
+  grid: true,
+  trueSpeed: true,
+  loop: 'loop',
+  axes: 'world',
+};
 
 function load(): Stored {
   try {
@@ -17,6 +27,7 @@ function load(): Stored {
     // What an older or a newer version has kept must not spoil the page.
     if (kept.theme !== 'paper') kept.theme = 'ink';
     if (!['loop', 'once', 'backForth'].includes(kept.loop)) kept.loop = 'loop';
+    if (!['world', 'parent', 'local'].includes(kept.axes)) kept.axes = 'world';
     if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
     return kept;
   } catch {

@@ -1,9 +1,9 @@
-// The open shot, its selection and its playhead: what all panels share.
+// The open shot and its playhead: what all panels share.
 import { tick } from 'svelte';
 import { api, take, type DocumentView, type OpeningView, type RenderView } from '../api/client';
 import {
-  addressOf,
   boot,
+  Channels,
   Engine,
   type ChannelValue,
   type ChannelView,
@@ -17,17 +17,14 @@ import {
   type SceneView,
   type ShownFrame,
 } from '../engine/engine';
+import { Messages } from './messages.svelte';
 import { Player } from './player.svelte';
+import { Selection } from './selection.svelte';
 import { Sync, type SaveState } from './sync';
 
 export type Phase = 'set' | 'block' | 'polish' | 'deliver';
-export type Tool = 'pick' | 'move' | 'turn' | 'scale';
-export interface KeyRef {
-  address: string;
-  frame: number;
-}
-
-export const keyId = (k: KeyRef) => `${k.address}@${k.frame}`;
+export type Tool = 'select' | 'move' | 'rotate' | 'scale';
+export { keyId, type KeyRef } from './selection.svelte';
 
 const emptyScene: SceneView = {
   name: '',
@@ -44,8 +41,10 @@ const emptyScene: SceneView = {
   camera: null,
   nodes: [],
   materials: [],
-  channels: [],
+  channels: new Channels([], []),
 };
+
+const none: number[] = [];
 
 export class Session {
   engine = $state.raw<Engine | null>(null);
@@ -62,37 +61,81 @@ export class Session {
   evaluated = $state(0);
   /** Counts changes of the shown shot, tried ones included. */
   changed = $state(0);
+  /** Counts changes of which channels have keys. */
+  keyed = $state(0);
   frame = $state(0);
   phase = $state<Phase>('set');
   tool = $state<Tool>('move');
   autoKey = $state(false);
-  selection = $state.raw<string[]>([]);
-  selectedKeys = $state.raw<KeyRef[]>([]);
   /** Channels changed by hand on this frame and not keyed. */
   waiting = $state.raw<ReadonlySet<string>>(new Set());
   saveState = $state<SaveState>('saved');
   unsaved = $state(0);
-  notice = $state<{ text: string; undo?: () => void } | null>(null);
   renders = $state.raw<RenderView[]>([]);
   clipboard = $state.raw<{ edit: Edit; first: number } | null>(null);
+  readonly messages = new Messages();
+  readonly selection = new Selection(this);
   readonly player = new Player(this);
 
   private sync: Sync | null = null;
   private curves = new Map<string, CurveView | null>();
-  private noticeTimer = 0;
+  private keys = new Map<string, number[]>();
 
   byId = $derived(new Map(this.scene.nodes.map((n) => [n.id, n])));
-  channelsByOwner = $derived.by(() => {
-    const map = new Map<string, ChannelView[]>();
-    for (const c of this.scene.channels) {
-      const list = map.get(c.owner);
-      if (list) list.push(c);
-      else map.set(c.owner, [c]);
+
+  /** The children of every node, in the order of the list; those at the top under null. */
+  children = $derived.by(() => {
+    const map = new Map<string | null, NodeView[]>();
+    for (const n of this.scene.nodes) {
+      const list = map.get(n.parent);
+      if (list) list.push(n);
+      else map.set(n.parent, [n]);
     }
     return map;
   });
-  channel = $derived(new Map(this.scene.channels.map((c) => [addressOf(c), c])));
-  selectedNodes = $derived(this.selection.map((id) => this.byId.get(id)).filter((n): n is NodeView => !!n));
+
+  /** The channels that have keys, by their owner. */
+  keyedOwners = $derived.by(() => {
+    void this.keyed;
+    const map = new Map<string, string[]>();
+    for (const address of this.keys.keys()) {
+      const owner = address.slice(0, address.indexOf('/'));
+      const list = map.get(owner);
+      if (list) list.push(address);
+      else map.set(owner, [address]);
+    }
+    return map;
+  });
+
+  /** The channels of an object, a material or the world. */
+  channelsOf = (owner: string): ChannelView[] => this.scene.channels.of(owner);
+  channelAt = (address: string): ChannelView | undefined => this.scene.channels.at(address);
+
+  /** The frames of a channel's keys, rising. */
+  keysOf(address: string): number[] {
+    void this.changed;
+    return this.keys.get(address) ?? none;
+  }
+
+  hasKey = (address: string, frame: number) => this.keysOf(address).includes(frame);
+
+  valueOf(channel: ChannelView): number {
+    void this.evaluated;
+    return this.shown?.values[channel.index] ?? 0;
+  }
+
+  /** The objects and all that hangs below them. */
+  family(ids: Iterable<string>): Set<string> {
+    const all = new Set(ids);
+    const open = [...all];
+    for (let id = open.pop(); id !== undefined; id = open.pop())
+      for (const child of this.children.get(id) ?? [])
+        if (!all.has(child.id)) {
+          all.add(child.id);
+          open.push(child.id);
+        }
+    return all;
+  }
 
   /** Starts with the shot of the address, or the oldest; without one when there is none. */
   async start(): Promise<void> {
@@ -104,6 +147,8 @@ export class Session {
       this.shotId = document!.id;
       this.shown = first;
       this.scene = first.scene;
+      this.keys = new Map(Object.entries(first.keys));
+      this.keyed++;
       this.frame = this.scene.playFirst;
       this.changed++;
       this.evaluated++;
@@ -115,8 +160,7 @@ export class Session {
     boot().begin();
     this.engine = await Engine.load();
     performance.mark('engine ready');
-    if (document)
-      await this.open(document.id, document, first?.revision === document.revision ? first!.scene : undefined);
+    if (document) await this.open(document.id, document);
     this.ready = true;
     performance.mark('ready');
   }
@@ -124,10 +168,12 @@ export class Session {
   private fetch = async (id: string) =>
     (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
 
-  /** Opens a shot of the library; what is known of it already is not asked for again. */
-  async open(id: string, fetched?: DocumentView, scene?: SceneView): Promise<void> {
+  /** Opens a shot of the library. One that cannot be opened leaves the open one as it is. */
+  async open(id: string, fetched?: DocumentView): Promise<void> {
     const document = fetched ?? (await this.fetch(id));
-    await this.sync?.close();
+    const before = this.sync;
+    // What is not sent yet needs the engine's old shot when another window was faster.
+    await before?.close();
     this.player.stop();
     const engine = this.engine!;
     const outcome = engine.open(
@@ -135,28 +181,53 @@ export class Session {
       document.baseRevision,
       document.entries.map((e) => e.entry),
     );
-    if (outcome.refusal) throw new Error(outcome.refusal);
+    if (outcome.refusal) {
+      if (before) this.watch(before.shotId, before.revision);
+      throw new Error(outcome.refusal);
+    }
     this.shown = engine;
     performance.mark('shot read');
-    this.sync = new Sync(engine, id, document.base, document.baseRevision, document.entries, {
-      changed: () => this.refresh(),
+    const isAnother = this.shotId !== id || !before;
+    this.shotId = id;
+    if (isAnother) {
+      this.selection.clear();
+      this.clearHistory();
+    }
+    this.saveState = 'saved';
+    this.watch(id, document.revision);
+    this.clearHistory();
+    this.refresh();
+    if (isAnother) this.frame = this.scene.playFirst;
+    this.show();
+    performance.mark('frame evaluated');
+    history.replaceState(null, '', `#${id}`);
+    if (document.notice) this.messages.say(document.notice);
+    void this.askForRenders();
+    await this.sync!.resume();
+  }
+
+  private watch(id: string, revision: number) {
+    this.sync = new Sync(this.engine!, id, revision, {
+      changed: () => {
+        this.clearHistory();
+        this.refresh();
+      },
       state: (state, pending) => {
         this.saveState = state;
         this.unsaved = pending;
       },
-      notice: (text) => this.say(text),
+      notice: (text) => this.messages.say(text),
       render: (view) => this.takeRender(view),
+      renderRemoved: (render) => (this.renders = this.renders.filter((r) => r.id !== render)),
+      reopen: () => void this.open(id).catch((e: Error) => this.messages.say(e.message)),
+      reconnected: () => void this.askForRenders(),
     });
-    this.shotId = id;
-    this.selection = [];
-    this.selectedKeys = [];
-    this.saveState = 'saved';
-    this.refresh(scene);
-    this.frame = this.scene.playFirst;
-    this.show();
-    performance.mark('frame evaluated');
-    history.replaceState(null, '', `#${id}`);
-    void take(api.GET('/api/renders', { params: { query: { shot: id } } })).then((renders) => (this.renders = renders));
+  }
+
+  private async askForRenders() {
+    const id = this.shotId!;
+    const renders = await take(api.GET('/api/renders', { params: { query: { shot: id } } })).catch(() => null);
+    if (renders && this.shotId === id) this.renders = renders;
   }
 
   get hasUnsaved() {
@@ -169,13 +240,6 @@ export class Session {
     this.renders = at < 0 ? [view, ...this.renders] : this.renders.with(at, view);
   }
 
-  /** Shows one sentence for a while. */
-  say(text: string, undo?: () => void) {
-    this.notice = { text, undo };
-    clearTimeout(this.noticeTimer);
-    this.noticeTimer = window.setTimeout(() => (this.notice = null), undo ? 12000 : 7000);
-  }
-
   /** Evaluates the frame under the playhead. */
   show() {
     this.engine?.evaluate(this.frame, this.player.playing && this.player.stepped);
@@ -184,17 +248,28 @@ export class Session {
 
   goTo(frame: number) {
     const to = Math.round(frame);
-    if (to === this.frame) return;
+    if (to === this.frame || !Number.isFinite(to)) return;
     this.frame = to;
-    if (this.waiting.size > 0) this.waiting = new Set();
+    const left = this.waiting.size > 0;
+    if (left) this.waiting = new Set();
     this.show();
+    if (left && !this.player.playing) this.offerLeft();
   }
 
-  select(ids: string[], add = false) {
-    const next = add
-      ? [...this.selection.filter((id) => !ids.includes(id)), ...ids.filter((id) => !this.selection.includes(id))]
-      : ids;
-    this.selection = next;
+  /** What was changed and not keyed is gone from the stage when its frame is left: that is said, and can be taken back. */
+  private offerLeft() {
+    const left = this.engine?.left();
+    if (!left) return;
+    const what = left.count === 1 ? 'One change' : `${left.count} changes`;
+    this.messages.say(`${what} on frame ${left.frame} had no key and did not stay.`, {
+      label: 'Bring back',
+      run: () => {
+        this.goTo(left.frame);
+        this.engine!.bringBack();
+        this.waiting = new Set(this.engine!.waiting());
+        this.show();
+      },
+    });
   }
 
   /** Shows a change while a hand drags. */
@@ -210,13 +285,11 @@ export class Session {
   }
 
   undo() {
-    const to = this.history?.undo;
-    if (to !== null && to !== undefined) this.made(this.engine!.restore(to));
+    if (this.history?.undoLabel != null) this.made(this.engine!.undo());
   }
 
   redo() {
-    const to = this.history?.redo;
-    if (to !== null && to !== undefined) this.made(this.engine!.restore(to));
+    if (this.history?.redoLabel != null) this.made(this.engine!.redo());
   }
 
   restore(revision: number) {
@@ -245,33 +318,34 @@ export class Session {
 
   /** The channels that K keys: those of the selection that have keys, or wait for one, or else all of the transform. */
   keyable(): string[] {
-    const all = this.selection.flatMap((id) => this.channelsByOwner.get(id) ?? []);
-    const live = all.filter((c) => c.keys.length > 0 || this.waiting.has(addressOf(c)));
+    const all = this.selection.ids.flatMap((id) => this.channelsOf(id));
+    const live = all.filter((c) => this.keysOf(c.address).length > 0 || this.waiting.has(c.address));
     const chosen = live.length > 0 ? live : all.filter((c) => /^transform\.(translate|rotate|scale)/.test(c.path));
-    return chosen.map(addressOf);
+    return chosen.map((c) => c.address);
   }
 
   curve(address: string): CurveView | null {
     let curve = this.curves.get(address);
     if (curve === undefined) {
-      curve = this.engine!.curve(address);
+      curve = this.engine?.curve(address) ?? null;
       this.curves.set(address, curve);
     }
     return curve;
   }
 
   removeSelectedKeys() {
-    if (this.selectedKeys.length === 0) return;
-    const keys = this.selectedKeys;
-    this.selectedKeys = [];
+    const { keys } = this.selection;
+    if (keys.length === 0) return;
+    this.selection.keys = [];
     this.commit({ kind: 'removeKeys', keys });
   }
 
   copyKeys() {
-    if (this.selectedKeys.length === 0) return;
-    const edit = JSON.parse(this.engine!.copyKeys(this.selectedKeys)) as Edit;
-    this.clipboard = { edit, first: Math.min(...this.selectedKeys.map((k) => k.frame)) };
-    this.say(`${this.selectedKeys.length === 1 ? 'One key' : `${this.selectedKeys.length} keys`} copied.`);
+    const { keys } = this.selection;
+    const json = keys.length > 0 ? this.engine!.copyKeys(keys) : null;
+    if (!json) return;
+    this.clipboard = { edit: JSON.parse(json) as Edit, first: keys.reduce((f, k) => Math.min(f, k.frame), Infinity) };
+    this.messages.say(`${keys.length === 1 ? 'One key' : `${keys.length} keys`} copied.`);
   }
 
   /** Puts the copied keys in so that the first lands under the playhead. */
@@ -279,19 +353,30 @@ export class Session {
     if (!this.clipboard || this.clipboard.edit.kind !== 'putKeys') return;
     const by = this.frame - this.clipboard.first;
     const channels = this.clipboard.edit.channels as { address: string; keys: { frame: number }[] }[];
-    const moved = channels
-      .filter((c) => this.channel.has(c.address))
+    const moved = this.retargeted(channels)
+      .filter((c) => this.channelAt(c.address))
       .map((c) => ({ ...c, keys: c.keys.map((k) => ({ ...k, frame: k.frame + by })) }));
-    if (moved.length === 0) return this.say('The objects that these keys belong to are not in this shot.');
+    if (moved.length === 0)
+      return this.messages.say('These keys fit nothing here: select the object that shall get them, and paste again.');
     if (this.commit({ kind: 'putKeys', channels: moved } as unknown as Edit)) {
-      this.selectedKeys = moved.flatMap((c) => c.keys.map((k) => ({ address: c.address, frame: k.frame })));
+      this.selection.keys = moved.flatMap((c) => c.keys.map((k) => ({ address: c.address, frame: k.frame })));
     }
+  }
+
+  /** Keys of one object go to the selected one, where that is another; keys of several stay with theirs. */
+  private retargeted<T extends { address: string }>(channels: T[]): T[] {
+    const owners = new Set(channels.map((c) => c.address.slice(0, c.address.indexOf('/'))));
+    const { ids } = this.selection;
+    if (owners.size !== 1 || ids.length === 0 || ids.some((id) => owners.has(id))) return channels;
+    return ids.flatMap((id) =>
+      channels.map((c) => ({ ...c, address: `${id}${c.address.slice(c.address.indexOf('/'))}` })),
+    );
   }
 
   private posed(outcome: Outcome, commit: boolean) {
     if (commit && outcome.entry) return this.made(outcome);
     if (outcome.refusal) {
-      if (commit) this.say(outcome.refusal);
+      if (commit) this.messages.say(outcome.refusal);
       return false;
     }
     this.waiting = new Set(this.engine!.waiting());
@@ -303,7 +388,7 @@ export class Session {
     if (outcome.refusal) {
       this.engine!.try(null);
       this.refreshTried();
-      this.say(outcome.refusal);
+      this.messages.say(outcome.refusal);
       return false;
     }
     if (outcome.entry) this.sync?.push(outcome.entry as JournalEntry);
@@ -311,33 +396,42 @@ export class Session {
     return true;
   }
 
-  /** The shot itself is another: panels read everything again. */
-  private refresh(scene?: SceneView) {
-    this.history = this.engine!.history();
-    this.waiting = new Set(this.engine!.waiting());
-    this.refreshTried(scene);
-    // What is gone is not selected any more; the rest of the selection stays.
-    const nodes = new Set(this.scene.nodes.map((n) => n.id));
-    if (this.selection.some((id) => !nodes.has(id))) this.selection = this.selection.filter((id) => nodes.has(id));
-    const keys = this.selectedKeys.filter((k) => this.channel.get(k.address)?.keys.includes(k.frame));
-    if (keys.length !== this.selectedKeys.length) this.selectedKeys = keys;
+  private clearHistory() {
+    this.history = null;
   }
 
-  private refreshTried(scene?: SceneView) {
-    const { structure, keys } = this.engine!.changes();
+  /** The shot itself is another: panels read everything again. */
+  private refresh() {
+    // Only the steps that are new come over.
+    const known = this.history?.steps ?? [];
+    const { steps, ...head } = this.engine!.history(known.at(-1)?.revision ?? -1);
+    this.history = { ...head, steps: known.length > 0 ? [...known, ...steps] : steps };
+    this.waiting = new Set(this.engine!.waiting());
+    this.refreshTried();
+    this.selection.forgetGone();
+  }
+
+  private refreshTried() {
+    const { structure, nodes, keys } = this.engine!.changes();
     if (structure) {
       this.curves.clear();
-      this.scene = scene ?? this.engine!.scene();
+      const { scene, keys: all } = this.engine!.scene();
+      this.scene = scene;
+      this.keys = new Map(Object.entries(all));
+      this.keyed++;
     } else {
-      const changed = Object.keys(keys);
-      for (const address of changed) this.curves.delete(address);
-      if (changed.length > 0) {
-        const channels = this.scene.channels.map((c) => {
-          const frames = keys[addressOf(c)];
-          return frames ? { ...c, keys: frames } : c;
-        });
-        this.scene = { ...this.scene, channels };
+      if (nodes.length > 0) {
+        const different = new Map(nodes.map((n) => [n.id, n]));
+        this.scene = { ...this.scene, nodes: this.scene.nodes.map((n) => different.get(n.id) ?? n) };
       }
+      let others = false;
+      for (const [address, frames] of Object.entries(keys)) {
+        this.curves.delete(address);
+        others ||= frames.length > 0 !== this.keys.has(address);
+        if (frames.length > 0) this.keys.set(address, frames);
+        else this.keys.delete(address);
+      }
+      if (others) this.keyed++;
     }
     this.changed++;
     this.show();

@@ -1,26 +1,39 @@
 import { tinykeys } from 'tinykeys';
+import { contextMenu } from '../panels/contextMenu.svelte';
 import { commands, shortcutOf } from './commands';
 import { ui } from './ui.svelte';
 
-const isTyping = (event: Event) =>
-  event.target instanceof HTMLElement &&
-  (event.target.matches('input:not([type=checkbox]):not([type=range]):not([type=radio]), textarea, select') ||
-    event.target.isContentEditable);
+const isTyping = ({ target }: Event) =>
+  target instanceof HTMLElement &&
+  (target.matches('input:not([type=checkbox]):not([type=range]):not([type=radio]), textarea, select') ||
+    target.isContentEditable);
 
-/** Listens until the returned function is called. */
+/** What a focused control does with a key itself. */
+function isTaken({ target, key }: KeyboardEvent): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  if (key === ' ' || key === 'Enter')
+    return target.matches(':is(button, a, summary, input[type=checkbox], input[type=radio]):focus-visible');
+  return (key.startsWith('Arrow') || key === 'Home' || key === 'End') && target.matches('input[type=range]');
+}
+
+// Held down, these go on; everything else happens once.
+const REPEATED = new Set(['next', 'back', 'nextKey', 'previousKey', 'undo', 'redo']);
+
+/** Listens until the returned function is called. Letters are where they are written, on any keyboard. */
 export function listen(): () => void {
   const map: Record<string, (event: KeyboardEvent) => void> = {};
   for (const command of commands) {
     const keys = shortcutOf(command);
     if (!keys) continue;
     map[keys] = (event) => {
-      // A field keeps its own keys; an open dialog is left with Escape.
-      if (isTyping(event) || (ui.dialog && ui.dialog !== 'history')) return;
-      if (keys === 'Space' && event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible'))
-        return;
+      // A field keeps its own keys; an open dialog or menu is left with Escape.
+      if (event.defaultPrevented || isTyping(event) || isTaken(event) || contextMenu.shown) return;
+      if (ui.dialog && ui.dialog !== 'history') return;
+      // Text that somebody has marked is what they want to copy.
+      if (command.id === 'copy' && (getSelection()?.toString() ?? '') !== '') return;
       event.preventDefault();
-      command.run();
+      if (!event.repeat || REPEATED.has(command.id)) command.run();
     };
   }
-  return tinykeys(window, map);
+  return tinykeys(window, map, { ignore: (event) => event.isComposing });
 }

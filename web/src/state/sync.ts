@@ -1,7 +1,8 @@
 // Sends what has been done to the server, in order, and takes over what other windows have done.
 import { HubConnectionBuilder, LogLevel, type HubConnection } from '@microsoft/signalr';
 import { api, sentence, type EntryView, type Missed, type RenderView } from '../api/client';
-import type { Engine, JournalEntry } from '../engine/engine';
+import type { Engine, JournalEntry, Merged } from '../engine/engine';
+import { keep, keepRefused, takeUp } from './unsent';
 
 export type SaveState = 'saved' | 'saving' | 'waiting';
 
@@ -12,170 +13,252 @@ export interface SyncListener {
   /** Something that a person should read. */
   notice(text: string): void;
   render(view: RenderView): void;
+  renderRemoved(id: string): void;
+  /** What others have done cannot be applied here: the shot has to be opened again. */
+  reopen(): void;
+  /** The server can be reached again. */
+  reconnected(): void;
 }
 
-/** A connection for all shots, made once. */
+/** A connection for all shots, made once. What it hears goes to the shot that is open. */
 let hub: HubConnection | null = null;
+let listening: Sync | null = null;
+
+const hearWith = (sync: Sync) => (listening = sync);
+
+function connection(): HubConnection {
+  if (hub) return hub;
+  hub = new HubConnectionBuilder()
+    .withUrl('/live')
+    .withAutomaticReconnect({ nextRetryDelayInMilliseconds: (c) => Math.min(5000, 250 * 2 ** c.previousRetryCount) })
+    .configureLogging(LogLevel.None)
+    .build();
+  hub.on('journal', (id: string, revision: number) => listening?.hear(id, revision));
+  hub.on('render', (view: RenderView) => listening?.listener.render(view));
+  hub.on('renderRemoved', (id: string) => listening?.listener.renderRemoved(id));
+  hub.onreconnected(() => void listening?.reconnected());
+  return hub;
+}
 
 export class Sync {
   private pending: JournalEntry[] = [];
-  private confirmed: EntryView[] = [];
-  private sending = false;
+  private sending: Promise<void> | null = null;
   private closed = false;
   private newest: number;
-  private retry = 0;
+  private failures = 0;
+  private timer = 0;
 
+  /** @param confirmed The newest revision that the server has and we know. */
   constructor(
-    private readonly engine: Engine,
+    private engine: Engine | null,
     readonly shotId: string,
-    private readonly base: unknown,
-    private readonly baseRevision: number,
-    entries: EntryView[],
-    private readonly listener: SyncListener,
+    private confirmed: number,
+    readonly listener: SyncListener,
   ) {
-    this.confirmed = entries;
-    this.newest = this.revision;
+    this.newest = confirmed;
+    hearWith(this);
     void this.listen();
   }
 
-  /** The newest revision that the server has and we know. */
   get revision() {
-    return this.baseRevision + this.confirmed.length;
+    return this.confirmed;
   }
 
   get hasUnsaved() {
     return this.pending.length > 0;
   }
 
+  /** Takes up what an earlier page has left unsent. */
+  async resume() {
+    for (const { after, entries } of await takeUp(this.shotId)) {
+      if (!this.engine || entries.length === 0) continue;
+      this.take(
+        this.engine.resume(after, entries),
+        'Changes of this browser that had not reached the server were put in again.',
+      );
+    }
+    this.kept();
+    if (this.pending.length > 0) void this.flush();
+  }
+
   /** Queues an entry that the engine has applied already. */
   push(entry: JournalEntry) {
     this.pending.push(entry);
-    this.report();
-    void this.flush();
+    this.kept();
+    // While the server cannot be reached, one clock asks again; more changes do not make more of them.
+    if (this.timer) this.report(true);
+    else {
+      this.report();
+      void this.flush();
+    }
   }
 
-  async close() {
+  /** Sends what is left, for a short while at most; what cannot be sent is kept and goes on being tried without the engine. */
+  async close(patience = 2000) {
+    clearTimeout(this.timer);
+    this.timer = 0;
+    await Promise.race([this.flush(), new Promise((done) => setTimeout(done, patience))]);
     this.closed = true;
-    hub?.off('journal');
-    hub?.off('render');
+    this.engine = null;
+    if (listening === this) listening = null;
     if (hub?.state === 'Connected') await hub.invoke('Unwatch', this.shotId).catch(() => undefined);
+    if (this.pending.length > 0) this.later();
+  }
+
+  hear(id: string, revision: number) {
+    if (id !== this.shotId) return;
+    this.newest = Math.max(this.newest, revision);
+    if (!this.sending) void this.fetchMissed();
+  }
+
+  async reconnected() {
+    await this.watch();
+    clearTimeout(this.timer);
+    this.timer = 0;
+    this.listener.reconnected();
+    await this.flush();
+  }
+
+  private kept() {
+    void keep(this.shotId, { after: this.confirmed, entries: this.pending.slice() });
   }
 
   private report(waiting = false) {
+    if (this.closed) return;
     this.listener.state(this.pending.length === 0 ? 'saved' : waiting ? 'waiting' : 'saving', this.pending.length);
   }
 
-  private async flush() {
-    if (this.sending || this.closed) return;
-    this.sending = true;
+  private flush(): Promise<void> {
+    this.sending ??= this.send().finally(() => {
+      this.sending = null;
+      if (!this.timer && this.newest > this.confirmed) void this.fetchMissed();
+    });
+    return this.sending;
+  }
+
+  private async send() {
+    // After a refusal one at a time, to find the line that is meant.
+    let most = Infinity;
     try {
-      while (this.pending.length > 0 && !this.closed) {
-        const batch = this.pending.slice();
+      while (this.pending.length > 0) {
+        const batch = this.pending.slice(0, most);
         const answer = await api.POST('/api/shots/{id}/journal', {
           params: { path: { id: this.shotId } },
-          body: { revision: this.revision, entries: batch },
+          body: { revision: this.confirmed, entries: batch },
         });
-        this.retry = 0;
-        if (answer.response.status === 409) {
-          this.takeOver((answer.error as Missed).entries);
-        } else if (answer.error !== undefined) {
-          this.drop(batch, sentence(answer.error));
-        } else {
-          const time = new Date().toISOString();
-          for (const entry of batch) {
-            this.confirmed.push({ revision: this.revision + 1, label: '', time, entry });
+        const { status } = answer.response;
+        if (status === 409) {
+          // Without the engine there is nothing to put together: who opens the shot next does it.
+          if (!this.engine) return;
+          this.takeOver(answer.error as Missed);
+        } else if (status === 400 || status === 413 || status === 422) {
+          if (batch.length > 1) most = 1;
+          else {
+            most = Infinity;
+            this.refuse(batch[0], sentence(answer.error));
           }
+        } else if (answer.error !== undefined) {
+          throw new Error(sentence(answer.error));
+        } else {
+          this.confirmed = answer.data.revision;
+          this.newest = Math.max(this.newest, this.confirmed);
           this.pending.splice(0, batch.length);
         }
+        this.failures = 0;
+        this.kept();
         this.report();
       }
     } catch {
-      // No answer: everything is kept here and sent again.
+      // No answer, or the server cannot keep it now: everything is kept here and sent again.
       this.report(true);
-      this.retry = Math.min(this.retry + 1, 5);
-      setTimeout(() => void this.flush(), 500 * 2 ** this.retry);
-    } finally {
-      this.sending = false;
+      this.later();
     }
-    if (this.newest > this.revision && this.pending.length === 0) await this.fetchMissed();
   }
 
-  private async fetchMissed() {
-    const answer = await api.GET('/api/shots/{id}/journal', {
-      params: { path: { id: this.shotId }, query: { after: this.revision } },
-    });
-    // Meanwhile something may have been done here; then sending it brings what was missed.
-    if (!answer.data || this.closed || this.sending || this.pending.length > 0) return;
-    const missed = answer.data.filter((e) => e.revision > this.revision);
-    for (const entry of missed) {
-      const outcome = this.engine.append(entry.entry);
-      if (outcome.refusal) return this.listener.notice(outcome.refusal);
-      this.confirmed.push(entry);
-    }
-    if (missed.length > 0) this.listener.changed();
-  }
-
-  /** Another window was faster: its entries come first, ours again after them. */
-  private takeOver(missed: EntryView[]) {
-    this.confirmed.push(...missed.filter((e) => e.revision > this.revision));
-    this.newest = Math.max(this.newest, this.revision);
-    const ours = this.pending;
-    this.pending = [];
-    this.rebuild();
-    let dropped = 0;
-    for (const entry of ours) {
-      // A way back to a state by its number means another state now.
-      const outcome = entry.kind === 'restore' ? { refusal: 'renumbered' } : this.engine.append(entry);
-      if (outcome.refusal) dropped++;
-      else this.pending.push(entry);
-    }
-    this.listener.notice(
-      dropped > 0
-        ? `This shot was changed in another window; ${dropped} of your changes no longer fit and were left out.`
-        : 'This shot was changed in another window; your changes were put on top.',
+  private later() {
+    this.failures = Math.min(this.failures + 1, 6);
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(
+      () => {
+        this.timer = 0;
+        void this.flush();
+      },
+      250 * 2 ** this.failures,
     );
+  }
+
+  private async fetchMissed(anyway = false) {
+    if ((this.newest <= this.confirmed && !anyway) || this.sending || this.closed) return;
+    try {
+      const answer = await api.GET('/api/shots/{id}/journal', {
+        params: { path: { id: this.shotId }, query: { after: this.confirmed } },
+      });
+      // Meanwhile something may have been done here; then sending it brings what was missed.
+      if (!answer.data || this.closed || this.sending || this.pending.length > 0) return;
+      const entries = answer.data.filter((e) => e.revision > this.confirmed);
+      if (entries.length > 0) this.takeOver({ revision: entries.at(-1)!.revision, entries });
+    } catch {
+      // Coming back, the connection asks again.
+    }
+  }
+
+  /** What others have done comes first, ours again after it; what of ours has arrived already is not done twice. */
+  private takeOver({ revision, entries }: Missed) {
+    const missed = entries.filter((e: EntryView) => e.revision > this.confirmed).map((e) => e.entry as JournalEntry);
+    const ours = new Set(this.pending.map((e) => e.id));
+    const hadPending = this.pending.length > 0;
+    const foreign = missed.some((e) => !e.id || !ours.has(e.id));
+    // A journal that is shorter than what it has acknowledged is another one.
+    if (revision < this.confirmed) return this.listener.reopen();
+    const merged = this.engine!.merge(this.confirmed, missed);
+    this.confirmed = revision;
+    this.newest = Math.max(this.newest, revision);
+    this.take(
+      merged,
+      foreign && hadPending ? 'This shot was changed in another window; your changes were put on top.' : null,
+    );
+  }
+
+  private take({ refusal, pending, dropped }: Merged, put: string | null) {
+    if (refusal) {
+      this.listener.reopen();
+      return;
+    }
+    this.pending = pending;
+    const lost =
+      dropped === 1
+        ? 'one of your changes no longer fits and was left out'
+        : `${dropped} of your changes no longer fit and were left out`;
+    if (dropped > 0) this.listener.notice(`This shot was changed in another window; ${lost}.`);
+    else if (put && pending.length > 0) this.listener.notice(put);
     this.listener.changed();
   }
 
-  private drop(batch: JournalEntry[], why: string) {
-    this.pending.splice(0, batch.length);
-    this.rebuild();
-    for (const entry of this.pending) this.engine.append(entry);
-    this.listener.notice(why);
+  /** The server will not take a line: it is taken back here, and a copy is kept. */
+  private refuse(entry: JournalEntry, why: string) {
+    void keepRefused(this.shotId, [entry], why);
+    const rest = this.pending.slice(1);
+    this.pending = rest;
+    if (!this.engine) return;
+    this.engine.drop(this.confirmed);
+    if (rest.length > 0) this.pending = this.engine.resume(this.confirmed, rest).pending;
+    this.listener.notice(`A change could not be kept and was taken back: ${why}`);
     this.listener.changed();
   }
 
-  private rebuild() {
-    this.engine.rebase(
-      this.base,
-      this.baseRevision,
-      this.confirmed.map((e) => e.entry),
-    );
+  private async watch() {
+    if (this.closed) return;
+    await connection().invoke('Watch', this.shotId);
+    await this.fetchMissed(true);
   }
 
   private async listen() {
-    hub ??= new HubConnectionBuilder()
-      .withUrl('/live')
-      .withAutomaticReconnect({ nextRetryDelayInMilliseconds: (c) => Math.min(5000, 250 * 2 ** c.previousRetryCount) })
-      .configureLogging(LogLevel.None)
-      .build();
-    hub.on('journal', (id: string, revision: number) => {
-      if (id !== this.shotId) return;
-      this.newest = Math.max(this.newest, revision);
-      if (!this.sending && this.newest > this.revision) void this.fetchMissed();
-    });
-    hub.on('render', (view: RenderView) => this.listener.render(view));
-    const watch = async () => {
-      if (this.closed) return;
-      await hub!.invoke('Watch', this.shotId);
-      await this.fetchMissed();
-    };
-    hub.onreconnected(() => void watch());
+    const live = connection();
     while (!this.closed) {
       try {
-        if (hub.state === 'Disconnected') await hub.start();
-        if (hub.state === 'Connected') {
-          await watch();
+        if (live.state === 'Disconnected') await live.start();
+        if (live.state === 'Connected') {
+          await this.watch();
           return;
         }
       } catch {

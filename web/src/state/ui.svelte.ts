@@ -1,3 +1,5 @@
+import type { TimeScale } from '../tracks/layout';
+
 // Which dialogs and lanes are open: belongs to the window, not to the shot.
 export type Dialog = 'search' | 'library' | 'history' | 'help' | 'shot' | null;
 
@@ -14,12 +16,17 @@ class Ui {
   throughCamera = $state(true);
   /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
   steerCamera = $state(false);
+  /** Where the pointer was last: what a view command means. */
+  over = $state<'stage' | 'tracks'>('stage');
   /** Counts requests to fit the view. */
   fit = $state(0);
   /** Groups that are closed in the list of objects, and of which shot. */
   closed = $state.raw<{ shot: string | null; groups: ReadonlySet<string> }>({ shot: null, groups: new Set() });
   /** Channels whose lane is open. */
   lanes = $state.raw<ReadonlySet<string>>(new Set());
+
+  /** The part of time that the tracks show; null until they have been seen. */
+  tracksTime = $state.raw<TimeScale | null>(null);
 
   toggleLane(address: string) {
     const next = new Set(this.lanes);

@@ -3,39 +3,57 @@
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import { onMount } from 'svelte';
   import type { Edit, Extrapolation } from '../engine/engine';
-  import { tip } from '../state/commands';
+  import { contextMenu } from '../panels/contextMenu.svelte';
+  import { channelMenu, tip } from '../state/commands';
+  import { gestures, type Hand } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
-  import { keyId, session, type KeyRef } from '../state/session.svelte';
+  import { keyId, session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
-  import { drawTracks, extrapolationWords, HEAD, type Palette, type TracksModel } from './draw';
-  import { hitTest, keysIn, laneValue, type Hit } from './hit';
-  import { layoutRows, ROW, shownOwners, TimeScale, valueRange, type ValueScale } from './layout';
+  import * as drags from './drags';
+  import { drawTracks, extrapolationWords, HEAD, laneArea, type Palette, type TracksModel } from './draw';
+  import { hitTest, type Hit } from './hit';
+  import { layoutRows, ROW, rowAt, shownOwners, TimeScale, valueRange, yOf, type ValueScale } from './layout';
 
   let canvas: HTMLCanvasElement;
   let box: HTMLDivElement;
   let size = $state({ width: 600, height: 200 });
   let scroll = $state(0);
-  let time = $state.raw(new TimeScale(-2, 8));
   let marquee = $state.raw<TracksModel['box']>(null);
   let menu = $state<{ address: string; end: 'before' | 'after'; x: number; y: number } | null>(null);
   let cursor = $state('default');
   let scales = new Map<string, ValueScale>();
-  let fitted = false;
   const labelWidth = 190;
+  // What is looked at stays when the phase changes and comes back.
+  const time = $derived(ui.tracksTime ?? new TimeScale(-2, 8));
 
-  const rows = $derived.by(() => {
-    const of = (id: string) => session.channelsByOwner.get(id) ?? [];
-    const owners = shownOwners(session.scene.nodes, session.scene.materials, session.selection, (id) =>
-      of(id).some((c) => c.keys.length > 0),
-    );
-    return layoutRows(owners, of, ui.lanes);
-  });
+  const animatedOf = (id: string) => {
+    const keyed = new Set(session.keyedOwners.get(id) ?? []);
+    return session.channelsOf(id).filter((c) => keyed.has(c.address));
+  };
+  const rows = $derived(
+    layoutRows(
+      shownOwners(session.scene.nodes, session.scene.materials, session.family(session.selection.ids), (id) =>
+        session.keyedOwners.has(id),
+      ),
+      animatedOf,
+      ui.lanes,
+      size.height - HEAD,
+    ),
+  );
   const contentHeight = $derived(rows.length > 0 ? rows[rows.length - 1].top + rows[rows.length - 1].height : 0);
-  const selected = $derived(new Set(session.selectedKeys.map(keyId)));
+  // The labels that can be seen.
+  const labels = $derived.by(() => {
+    const first = Math.max(0, rowAt(rows, scroll) - 2);
+    return rows.slice(first, rowAt(rows, scroll + size.height) + 2);
+  });
+  const selected = $derived(new Set(session.selection.keys.map(keyId)));
   const range = $derived.by(() => {
-    const frames = session.selectedKeys.map((k) => k.frame);
-    const [first, last] = [Math.min(...frames), Math.max(...frames)];
-    return frames.length > 1 && last > first ? { first, last } : null;
+    let [first, last] = [Infinity, -Infinity];
+    for (const k of session.selection.keys) {
+      first = Math.min(first, k.frame);
+      last = Math.max(last, k.frame);
+    }
+    return last > first ? { first, last } : null;
   });
 
   function model(): TracksModel {
@@ -54,6 +72,7 @@
       frame: session.frame,
       selected,
       curve: (a) => session.curve(a),
+      keysOf: (a) => session.keysOf(a),
       sample: (a, first, step, count) => session.engine!.sample(a, first, step, count),
       scales,
       box: marquee,
@@ -73,8 +92,8 @@
       lane: v('--color-base-200'),
       accent: v('--color-primary'),
       family: {
-        move: v('--family-move'),
-        turn: v('--family-turn'),
+        position: v('--family-position'),
+        rotation: v('--family-rotation'),
         scale: v('--family-scale'),
         shape: v('--family-shape'),
         look: v('--family-look'),
@@ -82,6 +101,8 @@
     };
   }
 
+  // The colours are asked for once a theme: asking makes the browser work out every style.
+  let colours: { theme: string; palette: Palette } | null = null;
   let requested = 0;
   $effect(() => {
     // Everything that is drawn, so that a change of any of it draws again.
@@ -108,28 +129,41 @@
       }
       const g = canvas.getContext('2d')!;
       g.setTransform(ratio, 0, 0, ratio, 0, 0);
-      drawTracks(g, model(), palette());
+      if (colours?.theme !== preferences.theme) colours = { theme: preferences.theme, palette: palette() };
+      drawTracks(g, model(), colours.palette);
     });
   });
   // The scale of a lane is its own, and settles when the hand lets go.
   $effect(() => {
     void session.changed;
-    if (!drag) scales.clear();
+    if (!gestures.busy) scales.clear();
+  });
+  // Rows may vanish below where one has scrolled to.
+  $effect(() => {
+    const to = clampScroll(scroll);
+    if (to !== scroll) scroll = to;
   });
   let fits = ui.fit;
   $effect(() => {
     if (ui.fit === fits) return;
     fits = ui.fit;
-    fit();
+    if (ui.over === 'tracks') fit();
+  });
+  // What is selected is opened, as large as there is room, unless something of it is open already.
+  let openedFor = '';
+  $effect(() => {
+    const of = session.selection.ids.join();
+    if (of === openedFor || of === '' || session.shotId === null) return;
+    openedFor = of;
+    const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.address] : []));
+    if (channels.length > 0 && channels.length < 60 && !channels.some((a) => ui.lanes.has(a)))
+      ui.lanes = new Set([...ui.lanes, ...channels.slice(0, Math.max(1, Math.floor((size.height - HEAD) / 300)))]);
   });
 
   onMount(() => {
     const observer = new ResizeObserver(() => {
       size = { width: Math.max(50, box.clientWidth - labelWidth), height: box.clientHeight };
-      if (!fitted && box.clientWidth > labelWidth) {
-        fitted = true;
-        fit();
-      }
+      if (!ui.tracksTime && box.clientWidth > labelWidth) fit();
     });
     observer.observe(box);
     // For tests: where a key lies in the page.
@@ -140,257 +174,175 @@
         frame: (frame: number) => canvas.getBoundingClientRect().left + time.x(frame),
       },
     });
-    return () => observer.disconnect();
+    return () => {
+      observer.disconnect();
+      if (gestures.busy) gestures.cancel();
+    };
   });
 
   function place(address: string, frame: number, lane: boolean, side?: 'in' | 'out') {
     const row = rows.find((r) => r.kind === 'channel' && r.address === address);
-    if (!row) return null;
+    if (!row || row.kind !== 'channel') return null;
     const rect = canvas.getBoundingClientRect();
     const key = session.curve(address)!.keys.find((k) => k.frame === frame)!;
-    const top = HEAD + row.top - scroll;
     const scale = valueRange(session.curve(address)!);
     const [df, dv] = side ? key[side] : [0, 0];
-    const y = lane
-      ? top + ROW + 4 + 158 - ((key.value + dv - scale.low) / (scale.high - scale.low)) * 158
-      : top + ROW / 2;
+    const area = laneArea(row, scroll);
+    const y = lane ? yOf(key.value + dv, scale, area.top, area.height) : HEAD + row.top - scroll + ROW / 2;
     return { x: rect.left + time.x(frame + df), y: rect.top + y };
   }
 
+  /** Shows the selected keys, or all that there are, wherever they lie. */
   function fit() {
-    const frames = session.selectedKeys.length > 1 ? session.selectedKeys.map((k) => k.frame) : [];
-    const [first, last] =
-      frames.length > 1 ? [Math.min(...frames), Math.max(...frames)] : [session.scene.first, session.scene.last];
-    time = TimeScale.fit(first, Math.max(last, first + 1), size.width);
+    let [first, last] = [Infinity, -Infinity];
+    const take = (f: number) => {
+      first = Math.min(first, f);
+      last = Math.max(last, f);
+    };
+    if (session.selection.keys.length > 1) for (const k of session.selection.keys) take(k.frame);
+    else {
+      take(session.scene.first);
+      take(session.scene.last);
+      for (const r of rows)
+        if (r.kind === 'channel') {
+          const frames = session.keysOf(r.address);
+          if (frames.length > 0) {
+            take(frames[0]);
+            take(frames[frames.length - 1]);
+          }
+        }
+    }
+    ui.tracksTime = TimeScale.fit(first, Math.max(last, first + 1), size.width);
   }
-
-  // Dragging: what was taken, and from where.
-  type Drag =
-    | { kind: 'scrub' }
-    | { kind: 'pan'; x: number; y: number; time: TimeScale; scroll: number }
-    | { kind: 'box'; x: number; y: number; add: KeyRef[] }
-    | {
-        kind: 'keys';
-        x: number;
-        y: number;
-        keys: KeyRef[];
-        value: number | null;
-        hit: Extract<Hit, { kind: 'keys' }>;
-        moved: boolean;
-        edit: Edit | null;
-      }
-    | { kind: 'handle'; hit: Extract<Hit, { kind: 'handle' }>; edit: Edit | null; split: boolean }
-    | { kind: 'scale'; end: 'first' | 'last' | 'middle'; x: number; first: number; last: number; edit: Edit | null }
-    | { kind: 'playRange'; end: 'first' | 'last'; edit: Edit | null };
-  let drag = $state.raw<Drag | null>(null);
 
   const point = (e: MouseEvent) => {
     const rect = canvas.getBoundingClientRect();
     return { x: e.clientX - rect.left, y: e.clientY - rect.top };
   };
   const snapped = (frame: number) => (preferences.snap ? Math.round(frame) : Math.round(frame * 100) / 100);
+  const board: drags.Board = {
+    session,
+    model,
+    point,
+    snapped,
+    get snap() {
+      return preferences.snap;
+    },
+    get time() {
+      return time;
+    },
+    set time(to) {
+      ui.tracksTime = to;
+    },
+    get scroll() {
+      return scroll;
+    },
+    set scroll(to) {
+      scroll = clampScroll(to);
+    },
+    get marquee() {
+      return marquee;
+    },
+    set marquee(to) {
+      marquee = to;
+    },
+  };
 
   function pointerdown(e: PointerEvent) {
-    const { x, y } = point(e);
     menu = null;
+    ui.over = 'tracks';
     canvas.focus({ preventScroll: true });
-    canvas.setPointerCapture(e.pointerId);
-    const m = model();
-    if (e.button === 1 || (e.button === 2 && e.altKey)) {
-      drag = { kind: 'pan', x, y, time, scroll };
-      return;
-    }
-    if (e.button !== 0) return;
-    const hit = hitTest(m, x, y);
+    const hand = handFor(e);
+    if (hand) gestures.follow(e, atTheEdge(hand));
+  }
+
+  function handFor(e: PointerEvent): Hand | null {
+    const { x, y } = point(e);
+    if (e.button === 1 || (e.button === 2 && e.altKey)) return drags.pan(board, x, y);
+    if (e.button !== 0) return null;
+    const hit = hitTest(model(), x, y);
     const add = e.shiftKey || e.ctrlKey;
     switch (hit.kind) {
       case 'ruler':
-        drag = { kind: 'scrub' };
         session.player.stop();
         session.goTo(time.frame(x));
-        break;
+        return drags.scrub(board);
       case 'playRange':
-        drag = { kind: 'playRange', end: hit.end, edit: null };
-        break;
+        return drags.playbackRange(board, hit.end);
       case 'grip':
-        drag = { kind: 'scale', end: hit.end, x, first: range!.first, last: range!.last, edit: null };
-        break;
+        return drags.scale(board, hit.end, x, range!.first, range!.last);
       case 'tag':
         menu = hit;
-        break;
+        return null;
       case 'handle':
-        drag = { kind: 'handle', hit, edit: null, split: e.altKey };
-        break;
-      case 'keys': {
-        const already = hit.keys.every((k) => selected.has(keyId(k)));
-        if (add) {
-          session.selectedKeys = already
-            ? session.selectedKeys.filter((k) => !hit.keys.some((h) => keyId(h) === keyId(k)))
-            : [...session.selectedKeys, ...hit.keys.filter((k) => !selected.has(keyId(k)))];
-        } else if (!already) session.selectedKeys = hit.keys;
-        const value = hit.lane
-          ? session.curve(hit.keys[0].address)!.keys.find((k) => k.frame === hit.keys[0].frame)!.value
-          : null;
-        drag = { kind: 'keys', x, y, keys: session.selectedKeys, value, hit, moved: false, edit: null };
-        break;
-      }
+        return drags.handle(board, hit, e.altKey);
+      case 'keys':
+        return keysHand(hit, x, y, add);
       default:
-        drag = { kind: 'box', x, y, add: add ? session.selectedKeys : [] };
+        return drags.box(board, x, y, add ? session.selection.keys : [], () => {
+          if (!add) session.selection.keys = [];
+          if (hit.kind === 'row' && hit.row.kind === 'head') selectOwner(hit.row.owner);
+        });
     }
+  }
+
+  function keysHand(hit: Extract<Hit, { kind: 'keys' }>, x: number, y: number, add: boolean): Hand {
+    const { selection } = session;
+    const already = hit.keys.every((k) => selected.has(keyId(k)));
+    if (!already) {
+      selection.keys = add ? [...selection.keys, ...hit.keys.filter((k) => !selected.has(keyId(k)))] : hit.keys;
+      return drags.keys(board, hit, x, y, () => undefined);
+    }
+    // Whether a click takes it out or leaves it alone is known only when the hand lets go.
+    const hits = new Set(hit.keys.map(keyId));
+    return drags.keys(board, hit, x, y, () => {
+      selection.keys = add ? selection.keys.filter((k) => !hits.has(keyId(k))) : hit.keys;
+    });
+  }
+
+  const selectOwner = (owner: string) => session.byId.has(owner) && session.selection.select([owner]);
+
+  /** While a hand drags beyond an edge, the tracks scroll under it. */
+  function atTheEdge(hand: Hand): Hand {
+    let last: PointerEvent | null = null;
+    let running = 0;
+    const stop = () => cancelAnimationFrame(running);
+    const step = () => {
+      running = 0;
+      if (!last || gestures.current !== watched) return;
+      const { x } = point(last);
+      const beyond = x < 0 ? x : x > size.width ? x - size.width : 0;
+      if (beyond === 0) return;
+      ui.tracksTime = time.panned(-Math.sign(beyond) * Math.min(24, 4 + Math.abs(beyond) / 6));
+      hand.move?.(last);
+      running = requestAnimationFrame(step);
+    };
+    const watched: Hand = {
+      ...hand,
+      move: (e) => {
+        last = e;
+        hand.move?.(e);
+        running ||= requestAnimationFrame(step);
+      },
+      commit: (e) => (stop(), hand.commit(e)),
+      cancel: () => (stop(), hand.cancel()),
+    };
+    return watched;
   }
 
   function pointermove(e: PointerEvent) {
+    ui.over = 'tracks';
+    if (gestures.busy) return;
     const { x, y } = point(e);
-    if (!drag) {
-      const hit = hitTest(model(), x, y);
-      cursor =
-        hit.kind === 'keys' || hit.kind === 'handle'
-          ? 'grab'
-          : hit.kind === 'grip' || hit.kind === 'playRange'
-            ? 'ew-resize'
-            : hit.kind === 'ruler'
-              ? 'col-resize'
-              : hit.kind === 'tag'
-                ? 'pointer'
-                : 'default';
-      return;
-    }
-    const m = model();
-    switch (drag.kind) {
-      case 'scrub':
-        session.goTo(time.frame(x));
-        break;
-      case 'pan':
-        time = drag.time.panned(x - drag.x);
-        scroll = clampScroll(drag.scroll - (y - drag.y));
-        break;
-      case 'box':
-        marquee = { x0: drag.x, y0: drag.y, x1: x, y1: y };
-        session.selectedKeys = merge(drag.add, keysIn(m, marquee));
-        break;
-      case 'playRange': {
-        const { playFirst, playLast } = session.scene;
-        const frame = Math.round(time.frame(x));
-        const playRange =
-          drag.end === 'first'
-            ? { first: Math.min(frame, playLast), last: playLast }
-            : { first: playFirst, last: Math.max(frame, playFirst) };
-        drag.edit = { kind: 'setShot', playRange } as Edit;
-        session.try(drag.edit);
-        break;
-      }
-      case 'keys': {
-        if (!drag.moved && Math.hypot(x - drag.x, y - drag.y) < 3) return;
-        drag.moved = true;
-        let frames = snapped((x - drag.x) / time.pixelsPerFrame);
-        let value =
-          drag.hit.lane && drag.value !== null
-            ? laneValue(m, drag.hit.lane, y) - laneValue(m, drag.hit.lane, drag.y)
-            : 0;
-        // Shift keeps to the direction that was taken.
-        if (e.shiftKey) {
-          if (Math.abs(x - drag.x) > Math.abs(y - drag.y)) value = 0;
-          else frames = 0;
-        }
-        const laneAddress = drag.hit.lane?.address;
-        const own = drag.keys.filter((k) => k.address === laneAddress);
-        const others = drag.keys.filter((k) => k.address !== laneAddress);
-        const moves = [
-          ...(own.length > 0 ? [{ kind: 'transformKeys', keys: own, by: { frames, value } }] : []),
-          ...(others.length > 0 ? [{ kind: 'transformKeys', keys: others, by: { frames } }] : []),
-        ];
-        drag.edit = (
-          moves.length === 1 ? moves[0] : { kind: 'batch', label: `Move ${drag.keys.length} keys`, edits: moves }
-        ) as Edit;
-        const outcome = session.try(drag.edit);
-        if (outcome.refusal) drag.edit = null;
-        else session.selectedKeys = drag.keys.map((k) => ({ ...k, frame: k.frame + frames }));
-        break;
-      }
-      case 'handle': {
-        const { key, side, row } = drag.hit;
-        const at = session.curve(key.address)!.keys.find((k) => k.frame === key.frame)!;
-        const df = time.frame(x) - key.frame;
-        const frames = side === 'in' ? Math.min(0, df) : Math.max(0, df);
-        const value = laneValue(m, row, y) - at.value;
-        drag.edit = {
-          kind: 'setHandle',
-          key,
-          side,
-          handle: { kind: 'free', frames, value },
-          ...(drag.split || e.altKey ? { joined: false } : {}),
-        } as Edit;
-        session.try(drag.edit);
-        break;
-      }
-      case 'scale': {
-        const moved = (x - drag.x) / time.pixelsPerFrame;
-        const span = drag.last - drag.first;
-        const by =
-          drag.end === 'middle'
-            ? { frames: snapped(moved) }
-            : drag.end === 'last'
-              ? {
-                  framePivot: drag.first,
-                  frameScale: Math.max(0.02, snapped(span + moved) / span),
-                  snap: preferences.snap,
-                }
-              : {
-                  framePivot: drag.last,
-                  frameScale: Math.max(0.02, snapped(span - moved) / span),
-                  snap: preferences.snap,
-                };
-        const edit = { kind: 'transformKeys', keys: dragKeys, by } as Edit;
-        const outcome = session.try(edit);
-        if (!outcome.refusal) {
-          drag.edit = edit;
-          const pivot = by.framePivot ?? 0;
-          const scale = by.frameScale ?? 1;
-          session.selectedKeys = dragKeys.map((k) => {
-            const frame = pivot + (k.frame - pivot) * scale + (by.frames ?? 0);
-            return { ...k, frame: by.snap ? Math.round(frame) : frame };
-          });
-        }
-        break;
-      }
-    }
-  }
-
-  // The keys as they were when a grip was taken.
-  let dragKeys: KeyRef[] = [];
-  $effect(() => {
-    if (drag?.kind === 'scale' && dragKeys.length === 0) dragKeys = session.selectedKeys;
-    if (!drag) dragKeys = [];
-  });
-
-  function pointerup(e: PointerEvent) {
-    const done = drag;
-    drag = null;
-    marquee = null;
-    if (!done) return;
-    const { x, y } = point(e);
-    if (done.kind === 'box' && Math.hypot(x - done.x, y - done.y) < 3) {
-      session.selectedKeys = [];
-      const hit = hitTest(model(), x, y);
-      if (hit.kind === 'row' && hit.row.kind === 'head') session.select([hit.row.owner]);
-      return;
-    }
-    if (done.kind === 'keys' && !done.moved && !e.shiftKey && !e.ctrlKey) session.selectedKeys = done.hit.keys;
-    if ('edit' in done && done.edit) {
-      const chosen = session.selectedKeys;
-      session.commit(done.edit);
-      if (done.kind !== 'handle')
-        session.selectedKeys = chosen.filter((k) => session.channel.get(k.address)?.keys.includes(k.frame));
-    }
-  }
-
-  function cancelDrag() {
-    if (!drag) return;
-    if (drag.kind === 'keys') session.selectedKeys = drag.keys;
-    if (drag.kind === 'scale') session.selectedKeys = dragKeys;
-    drag = null;
-    marquee = null;
-    session.try(null);
+    const kinds: Partial<Record<Hit['kind'], string>> = {
+      keys: 'grab',
+      handle: 'grab',
+      grip: 'ew-resize',
+      playRange: 'ew-resize',
+      ruler: 'col-resize',
+      tag: 'pointer',
+    };
+    cursor = kinds[hitTest(model(), x, y).kind] ?? 'default';
   }
 
   function dblclick(e: MouseEvent) {
@@ -400,22 +352,85 @@
       const address = hit.kind === 'segment' ? hit.key.address : (hit.row as { address: string }).address;
       const frame = snapped(time.frame(x));
       if (session.commit({ kind: 'insertKeys', keys: [{ address, frame }] }))
-        session.selectedKeys = [{ address, frame }];
+        session.selection.keys = [{ address, frame }];
     }
   }
 
   function wheel(e: WheelEvent) {
     e.preventDefault();
-    if (e.ctrlKey || e.metaKey) time = time.zoomed(point(e).x, Math.exp(-e.deltaY * 0.002));
-    else if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) time = time.panned(-(e.deltaX || e.deltaY));
+    if (e.ctrlKey || e.metaKey) ui.tracksTime = time.zoomed(point(e).x, Math.exp(-e.deltaY * 0.002));
+    else if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY))
+      ui.tracksTime = time.panned(-(e.deltaX || e.deltaY));
     else scroll = clampScroll(scroll + e.deltaY);
   }
 
   const clampScroll = (to: number) => Math.max(0, Math.min(to, Math.max(0, contentHeight - size.height + HEAD + 20)));
 
-  function merge(a: KeyRef[], b: KeyRef[]): KeyRef[] {
-    const known = new Set(a.map(keyId));
-    return [...a, ...b.filter((k) => !known.has(keyId(k)))];
+  /** The keyboard's way through the tracks: up and down from row to row, [ and ] from key to key, Ctrl and arrows move. */
+  function keydown(e: KeyboardEvent) {
+    const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r] : []));
+    const current = session.selection.keys.at(-1);
+    const at = channels.findIndex((r) => r.address === current?.address);
+    const pick = (address: string, frame: number) => {
+      session.selection.keys = [{ address, frame }];
+      session.goTo(frame);
+      const row = channels.find((r) => r.address === address)!;
+      if (row.top < scroll || row.top + row.height > scroll + size.height - HEAD) scroll = clampScroll(row.top - 40);
+    };
+    const nearestKey = (address: string) =>
+      session.keysOf(address).reduce((a, b) => (Math.abs(b - session.frame) < Math.abs(a - session.frame) ? b : a));
+    const nudge = { ArrowLeft: { frames: -1 }, ArrowRight: { frames: 1 } }[e.key];
+    if ((e.ctrlKey || e.metaKey) && nudge && session.selection.keys.length > 0) {
+      const keys = session.selection.keys;
+      if (session.commit({ kind: 'transformKeys', keys, by: nudge } as Edit))
+        session.selection.keys = keys.map((k) => ({ ...k, frame: k.frame + nudge.frames }));
+    } else if (e.ctrlKey || e.metaKey || e.altKey) return;
+    else if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && channels.length > 0) {
+      const to = at < 0 ? 0 : Math.max(0, Math.min(channels.length - 1, at + (e.key === 'ArrowDown' ? 1 : -1)));
+      pick(channels[to].address, nearestKey(channels[to].address));
+    } else if ((e.key === '[' || e.key === ']') && current) {
+      const frames = session.keysOf(current.address);
+      const to = frames[frames.indexOf(current.frame) + (e.key === ']' ? 1 : -1)];
+      if (to !== undefined) pick(current.address, to);
+    } else if (e.key === 'Enter' && current) ui.toggleLane(current.address);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+
+  function openMenu(e: MouseEvent) {
+    const { x, y } = point(e);
+    const hit = hitTest(model(), x, y);
+    if (e.altKey) return e.preventDefault();
+    if (hit.kind === 'keys' && !hit.keys.every((k) => selected.has(keyId(k)))) session.selection.keys = hit.keys;
+    const channel =
+      hit.kind === 'row' && hit.row.kind === 'channel'
+        ? hit.row.channel
+        : hit.kind === 'segment'
+          ? hit.row.channel
+          : null;
+    contextMenu.open(
+      e,
+      hit.kind !== 'keys' && channel
+        ? channelMenu([channel])
+        : [
+            { command: 'copy' },
+            { command: 'paste' },
+            { command: 'remove' },
+            null,
+            { command: 'segment.bezier' },
+            { command: 'segment.linear' },
+            { command: 'segment.hold' },
+            null,
+            { command: 'handle.auto' },
+            { command: 'handle.smooth' },
+            { command: 'handle.flat' },
+            { command: 'reverse' },
+            { command: 'stagger' },
+            null,
+            { command: 'fit' },
+          ],
+    );
   }
 
   function extrapolate(kind: Extrapolation['kind'], count: number) {
@@ -423,14 +438,17 @@
     session.commit({ kind: 'setExtrapolation', channels: [address], [end]: { kind, count } } as unknown as Edit);
   }
 
-  const current = $derived(menu ? session.curve(menu.address)?.[menu.end] : null);
+  const current = $derived.by(() => {
+    void session.changed;
+    return menu ? session.curve(menu.address)?.[menu.end] : null;
+  });
   const repeats = ['loop', 'loopOffset', 'pingPong'];
   const words: Record<string, string> = {
-    hold: 'Hold the value',
-    linear: 'Go straight on',
-    loop: 'Repeat',
-    loopOffset: 'Repeat and climb',
-    pingPong: 'Back and forth',
+    hold: 'Hold',
+    linear: 'Linear',
+    loop: 'Loop',
+    loopOffset: 'Loop with offset',
+    pingPong: 'Ping-pong',
   };
 
   function drop(e: DragEvent) {
@@ -441,11 +459,14 @@
     const hit = hitTest(model(), x, y);
     if (hit.kind === 'segment')
       session.commit({ kind: 'setSegments', keys: [hit.key], segment: JSON.parse(text) } as Edit);
-    else session.say('Drop it between two keys.');
+    else session.messages.say('Drop it between two keys.');
   }
 </script>
 
-<svelte:window onkeydown={(e) => e.key === 'Escape' && (cancelDrag(), (menu = null))} />
+<svelte:window
+  onkeydowncapture={(e) => e.key === 'Escape' && menu && ((menu = null), e.stopPropagation())}
+  onpointerdown={(e) => menu && !(e.target as Element).closest('[data-extrapolation]') && (menu = null)}
+/>
 
 <div bind:this={box} class="relative flex h-full w-full overflow-hidden bg-base-100" data-testid="tracks">
   <div class="relative h-full shrink-0 overflow-hidden border-r border-base-300" style="width:{labelWidth}px">
@@ -457,22 +478,22 @@
       <button class="btn btn-ghost btn-xs" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
     </div>
     <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
-      {#each rows as row (row.kind === 'head' ? row.owner : row.address)}
+      {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
         <div
           class="absolute inset-x-0 flex items-start border-b border-base-300/60 text-xs"
           style="top:{row.top}px;height:{row.height}px"
           role="treeitem"
-          aria-selected={session.selection.includes(row.owner)}
+          aria-selected={session.selection.ids.includes(row.owner)}
         >
           {#if row.kind === 'head'}
             <button
-              class="h-full w-full truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.includes(
+              class="h-full w-full truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.ids.includes(
                 row.owner,
               )
                 ? 'text-primary'
                 : ''}"
               title="Select {row.name}"
-              onclick={() => session.byId.has(row.owner) && session.select([row.owner])}>{row.name}</button
+              onclick={() => selectOwner(row.owner)}>{row.name}</button
             >
           {:else}
             <button
@@ -481,13 +502,12 @@
               aria-expanded={row.open}
               title={row.open ? 'Close the curve' : 'Open the curve'}
               onclick={() => ui.toggleLane(row.address)}
+              oncontextmenu={(e) => contextMenu.open(e, channelMenu([row.channel]))}
             >
               {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
               <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
               <span class="grow truncate">{row.channel.label}</span>
-              <span class="text-base-content/70"
-                >{session.evaluated >= 0 ? (session.shown?.values[row.channel.index] ?? 0).toFixed(2) : ''}</span
-              >
+              <span class="text-base-content/70">{session.valueOf(row.channel).toFixed(2)}</span>
             </button>
           {/if}
         </div>
@@ -502,21 +522,29 @@
     aria-label="Keys and curves"
     onpointerdown={pointerdown}
     onpointermove={pointermove}
-    onpointerup={pointerup}
-    onpointercancel={cancelDrag}
     ondblclick={dblclick}
     onwheel={wheel}
-    oncontextmenu={(e) => e.preventDefault()}
+    oncontextmenu={openMenu}
+    onkeydown={keydown}
     ondragover={(e) => e.preventDefault()}
     ondrop={drop}
   ></canvas>
+  {#if gestures.readout && ui.over === 'tracks'}
+    <div
+      class="pointer-events-none absolute top-16 right-3 z-10 rounded bg-base-200/90 px-3 py-1 text-sm tabular-nums"
+      role="status"
+      data-testid="tracks-readout"
+    >
+      {gestures.readout}{#if gestures.typed}<span class="pl-2 font-semibold text-primary">{gestures.typed}</span>{/if}
+    </div>
+  {/if}
   {#if rows.length === 0}
     <div
       class="pointer-events-none absolute inset-0 grid place-items-center pt-10 text-center text-sm text-base-content/80"
     >
       <p>
-        {session.selection.length > 0 ? 'Nothing here is keyed yet.' : 'Nothing is keyed yet.'}<br />Move the playhead,
-        pose an object, and press
+        {session.selection.ids.length > 0 ? 'Nothing here is keyed yet.' : 'Nothing is keyed yet.'}<br />Move the
+        playhead, pose an object, and press
         <kbd class="kbd kbd-sm">K</kbd>.
       </p>
     </div>
@@ -529,6 +557,7 @@
         size.height - 220,
       )}px"
       role="menu"
+      data-extrapolation
       aria-label="What the curve does {menu.end} its keys"
     >
       <p class="px-2 pb-1 text-xs text-base-content/75">
@@ -545,7 +574,7 @@
       {/each}
       {#if repeats.includes(current.kind)}
         <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
-          Passes (0: for ever)
+          Cycles (0 = for ever)
           <input
             class="input input-xs w-16 text-right"
             type="number"

@@ -2,10 +2,11 @@
 // Bézier segments are drawn from control points, everything else from samples, and both come from the engine.
 import type { CurveView, Family, KeyView, Segment } from '../engine/engine';
 import {
-  LANE,
+  firstAt,
   mergedPips,
   niceStep,
   ROW,
+  rowAt,
   TimeScale,
   valueRange,
   yOf,
@@ -39,6 +40,8 @@ export interface TracksModel {
   frame: number;
   selected: ReadonlySet<string>;
   curve(address: string): CurveView | null;
+  /** The frames of a channel's keys, rising. */
+  keysOf(address: string): number[];
   /** Values of a channel at evenly spaced frames, from the engine. */
   sample(address: string, first: number, step: number, count: number): number[];
   /** Scales that stay while a hand drags. */
@@ -51,7 +54,7 @@ export const RULER = 40;
 export const HEAD = RULER + 18;
 
 export function laneArea(row: ChannelRow, scroll: number) {
-  return { top: HEAD + row.top - scroll + ROW + 4, height: LANE - 12 };
+  return { top: HEAD + row.top - scroll + ROW + 4, height: row.height - ROW - 12 };
 }
 
 export function scaleOf(model: TracksModel, address: string, curve: CurveView): ValueScale {
@@ -70,9 +73,10 @@ export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palet
   g.clip();
   shadeOutside(g, m, p);
   verticals(g, m, p);
-  for (const row of m.rows) {
+  for (let i = rowAt(m.rows, m.scroll); i < m.rows.length; i++) {
+    const row = m.rows[i];
     const top = HEAD + row.top - m.scroll;
-    if (top > m.height || top + row.height < HEAD) continue;
+    if (top > m.height) break;
     g.strokeStyle = p.line;
     g.lineWidth = 1;
     g.beginPath();
@@ -192,11 +196,14 @@ function drawHead(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: 
   g.globalAlpha = 0.7;
   g.fillRect(0, top, m.width, row.height - 1);
   g.globalAlpha = 1;
-  const pips = mergedPips(row);
+  const pips = mergedPips(row, (a) => m.keysOf(a));
   let previous = -Infinity;
-  for (const pip of pips) {
+  for (let i = firstAt(pips, m.time.frame(-10), (p) => p.frame); i < pips.length; i++) {
+    const pip = pips[i];
     const x = m.time.x(pip.frame);
-    if (x < -10 || x > m.width + 10) continue;
+    if (x > m.width + 10) break;
+    // What would lie on the same pixel is there already.
+    if (x - previous < 1) continue;
     // Zoomed out, pips that would lie on one another become a thin line each.
     const tight = x - previous < 5;
     previous = x;
@@ -238,25 +245,38 @@ function drawChannel(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, ro
   tags(g, m, p, curve, middle);
   if (row.open) drawLane(g, m, p, row, curve, colour);
   let previous = -Infinity;
-  curve.keys.forEach((key, i) => {
+  const [first, last] = seen(m, curve);
+  for (let i = first; i < last; i++) {
+    const key = curve.keys[i];
     const x = m.time.x(key.frame);
-    if (x < -10 || x > m.width + 10) return;
     const chosen = m.selected.has(`${row.address}@${key.frame}`);
+    if (x - previous < 1 && !chosen) continue;
     if (x - previous < 6 && !chosen) {
       g.fillStyle = colour;
       g.fillRect(x - 1, middle - 6, 2, 12);
     } else {
-      pip(g, p, x, middle, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour, p.back);
+      stamp(g, p, x, middle, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour);
     }
     previous = x;
-  });
+  }
+}
+
+/** The keys that can be seen, from the first up to and without the last. */
+function seen(m: TracksModel, curve: CurveView): [number, number] {
+  const first = firstAt(curve.keys, m.time.frame(-10), (k) => k.frame);
+  return [first, firstAt(curve.keys, m.time.frame(m.width + 10), (k) => k.frame)];
 }
 
 /** A line from key to key: solid where the value holds still by a hold, thin where it moves. */
 function spans(g: CanvasRenderingContext2D, m: TracksModel, curve: CurveView, colour: string, y: number) {
   g.strokeStyle = colour;
-  for (let i = 0; i < curve.keys.length - 1; i++) {
+  const [first, last] = seen(m, curve);
+  let drawn = -Infinity;
+  for (let i = Math.max(0, first - 1); i < Math.min(last, curve.keys.length - 1); i++) {
     const [a, b] = [curve.keys[i], curve.keys[i + 1]];
+    // Zoomed out, many stretches lie on one pixel.
+    if (m.time.x(b.frame) - drawn < 1) continue;
+    drawn = m.time.x(b.frame);
     const still = a.segment === 'hold' || (a.value === b.value && a.out[1] === 0 && b.in[1] === 0);
     g.globalAlpha = still ? 0.2 : 0.5;
     g.lineWidth = still ? 6 : 1.5;
@@ -316,6 +336,48 @@ export function pip(
   g.stroke();
 }
 
+// The pips of one look are drawn once and then stamped.
+const stamps = new Map<string, HTMLCanvasElement | null>();
+const STAMP = 28;
+
+function stamp(
+  g: CanvasRenderingContext2D,
+  p: Palette,
+  x: number,
+  y: number,
+  before: KeyView | null,
+  key: KeyView,
+  chosen: boolean,
+  colour: string,
+) {
+  const looks = [
+    edgeOf(before?.segment ?? null, key.inKind.kind),
+    edgeOf(key.segment, key.outKind.kind),
+    chosen,
+    colour,
+    p.back,
+    p.text,
+    globalThis.devicePixelRatio ?? 1,
+  ].join();
+  let made = stamps.get(looks);
+  if (made === undefined) {
+    made = null;
+    const ratio = globalThis.devicePixelRatio ?? 1;
+    const canvas = typeof document === 'undefined' ? null : document.createElement('canvas');
+    const own = canvas?.getContext?.('2d');
+    if (canvas && own) {
+      [canvas.width, canvas.height] = [STAMP * ratio, STAMP * ratio];
+      own.scale(ratio, ratio);
+      pip(own, p, STAMP / 2, STAMP / 2, before, key, chosen, colour, p.back);
+      made = canvas;
+    }
+    if (stamps.size > 500) stamps.clear();
+    stamps.set(looks, made);
+  }
+  if (made) g.drawImage(made, x - STAMP / 2, y - STAMP / 2, STAMP, STAMP);
+  else pip(g, p, x, y, before, key, chosen, colour, p.back);
+}
+
 // Down the right side for direction 1, up the left side for −1.
 function side(g: CanvasRenderingContext2D, x: number, y: number, w: number, h: number, edge: Edge, d: 1 | -1) {
   const [from, to] = d > 0 ? [y - h, y + h] : [y + h, y - h];
@@ -338,9 +400,9 @@ function side(g: CanvasRenderingContext2D, x: number, y: number, w: number, h: n
 
 export const extrapolationWords: Record<string, string> = {
   hold: 'hold',
-  linear: 'on',
+  linear: 'linear',
   loop: 'loop',
-  loopOffset: 'climb',
+  loopOffset: 'offset',
   pingPong: 'ping-pong',
 };
 
@@ -402,9 +464,20 @@ function drawLane(
   g.strokeStyle = colour;
   g.lineWidth = 2;
   g.beginPath();
-  g.moveTo(x(curve.keys[0].frame), y(curve.keys[0].value));
-  for (let i = 0; i < curve.keys.length - 1; i++) {
+  const [first, last] = seen(m, curve);
+  const start = curve.keys[Math.max(0, first - 1)];
+  g.moveTo(x(start.frame), y(start.value));
+  let drawn = -Infinity;
+  for (let i = Math.max(0, first - 1); i < Math.min(last, curve.keys.length - 1); i++) {
     const [a, b] = [curve.keys[i], curve.keys[i + 1]];
+    // Closer than half a pixel a straight line is all that can be seen.
+    if (x(b.frame) - drawn < 0.5) continue;
+    if (x(b.frame) - x(a.frame) < 0.5) {
+      drawn = x(b.frame);
+      g.lineTo(x(b.frame), y(b.value));
+      continue;
+    }
+    drawn = x(b.frame);
     const [bx, by] = [x(b.frame), y(b.value)];
     if (a.segment === 'bezier') {
       g.bezierCurveTo(x(a.frame + a.out[0]), y(a.value + a.out[1]), x(b.frame + b.in[0]), y(b.value + b.in[1]), bx, by);
@@ -419,8 +492,12 @@ function drawLane(
   g.stroke();
   g.lineWidth = 1;
 
-  curve.keys.forEach((key, i) => {
+  let previous = -Infinity;
+  for (let i = first; i < last; i++) {
+    const key = curve.keys[i];
     const chosen = m.selected.has(`${row.address}@${key.frame}`);
+    if (x(key.frame) - previous < 2 && !chosen) continue;
+    previous = x(key.frame);
     const [kx, ky] = [x(key.frame), y(key.value)];
     if (chosen) {
       for (const [end, shown] of [
@@ -445,8 +522,8 @@ function drawLane(
         g.lineWidth = 1;
       }
     }
-    pip(g, p, kx, ky, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour, p.back);
-  });
+    stamp(g, p, kx, ky, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour);
+  }
   g.restore();
 }
 

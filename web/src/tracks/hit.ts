@@ -1,6 +1,6 @@
 // What lies under the mouse in the tracks. Pure: the same data that is drawn is asked.
 import { HEAD, laneArea, RULER, scaleOf, tagAreas, type TracksModel } from './draw';
-import { mergedPips, ROW, valueOf, yOf, type ChannelRow, type Row } from './layout';
+import { firstAt, mergedPips, ROW, rowAt, valueOf, yOf, type ChannelRow, type Row } from './layout';
 
 export interface KeyHit {
   address: string;
@@ -38,17 +38,24 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
     return { kind: 'ruler' };
   }
   const inside = y - HEAD + m.scroll;
-  const row = m.rows.find((r) => inside >= r.top && inside < r.top + r.height);
+  const row = inside < 0 ? undefined : m.rows[rowAt(m.rows, inside)];
   if (!row) return { kind: 'nothing' };
   const top = HEAD + row.top - m.scroll;
   if (row.kind === 'head') {
-    const pip = nearest(mergedPips(row), (k) => Math.abs(m.time.x(k.frame) - x));
+    const pip = nearest(
+      near(
+        m,
+        mergedPips(row, (a) => m.keysOf(a)),
+        x,
+      ),
+      (k) => Math.abs(m.time.x(k.frame) - x),
+    );
     return pip ? { kind: 'keys', keys: pip.keys, lane: null } : { kind: 'row', row };
   }
   const curve = m.curve(row.address);
   if (!curve) return { kind: 'row', row };
   if (y < top + ROW) {
-    const key = nearest(curve.keys, (k) => Math.abs(m.time.x(k.frame) - x));
+    const key = nearest(near(m, curve.keys, x), (k) => Math.abs(m.time.x(k.frame) - x));
     if (key) return { kind: 'keys', keys: [{ address: row.address, frame: key.frame }], lane: null };
     const tags = tagAreas(m, curve, top);
     for (const end of ['before', 'after'] as const) {
@@ -63,11 +70,14 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
   const at = (frame: number, value: number) =>
     Math.hypot(m.time.x(frame) - x, yOf(value, scale, area.top, area.height) - y);
   // Handles lie on top of keys, so that a short one can still be taken: it wins where it is nearer.
-  const key = nearest(curve.keys, (k) => at(k.frame, k.value));
+  const key = nearest(near(m, curve.keys, x), (k) => at(k.frame, k.value));
   const keyDistance = key ? at(key.frame, key.value) : Infinity;
   let best: { distance: number; hit: Hit } | null = null;
-  curve.keys.forEach((k, i) => {
-    if (!m.selected.has(`${row.address}@${k.frame}`)) return;
+  // A handle reaches no further than its segment, so only keys about the pointer have one under it.
+  const middle = firstAt(curve.keys, m.time.frame(x), (k) => k.frame);
+  for (let i = Math.max(0, middle - 2); i < Math.min(curve.keys.length, middle + 2); i++) {
+    const k = curve.keys[i];
+    if (!m.selected.has(`${row.address}@${k.frame}`)) continue;
     const ends: ['in' | 'out', boolean][] = [
       ['in', i > 0 && curve.keys[i - 1].segment === 'bezier'],
       ['out', i < curve.keys.length - 1 && k.segment === 'bezier'],
@@ -77,7 +87,7 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
       if (shown && d < REACH && d < (best?.distance ?? Infinity))
         best = { distance: d, hit: { kind: 'handle', key: { address: row.address, frame: k.frame }, side, row } };
     }
-  });
+  }
   const handle = best as { distance: number; hit: Hit } | null;
   if (handle && handle.distance < keyDistance) return handle.hit;
   if (key) return { kind: 'keys', keys: [{ address: row.address, frame: key.frame }], lane: row };
@@ -87,12 +97,19 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
 function segmentAt(m: TracksModel, row: ChannelRow, x: number): Hit | null {
   const keys = m.curve(row.address)!.keys;
   const frame = m.time.frame(x);
-  for (let i = 0; i < keys.length - 1; i++) {
-    if (frame >= keys[i].frame && frame < keys[i + 1].frame)
-      return { kind: 'segment', key: { address: row.address, frame: keys[i].frame }, row };
-  }
-  return null;
+  const next = firstAt(keys, frame, (k) => k.frame);
+  const i = keys[next]?.frame === frame ? next : next - 1;
+  return i >= 0 && i < keys.length - 1
+    ? { kind: 'segment', key: { address: row.address, frame: keys[i].frame }, row }
+    : null;
 }
+
+/** Those within reach of the pointer along time. */
+const near = <T extends { frame: number }>(m: TracksModel, items: T[], x: number): T[] =>
+  items.slice(
+    firstAt(items, m.time.frame(x - REACH), (k) => k.frame),
+    firstAt(items, m.time.frame(x + REACH), (k) => k.frame),
+  );
 
 function nearest<T>(items: T[], distance: (item: T) => number): T | null {
   let best: T | null = null;
@@ -109,17 +126,22 @@ export function keysIn(m: TracksModel, box: { x0: number; y0: number; x1: number
   const [left, right] = [Math.min(box.x0, box.x1), Math.max(box.x0, box.x1)];
   const [top, bottom] = [Math.min(box.y0, box.y1), Math.max(box.y0, box.y1)];
   const found: KeyHit[] = [];
-  for (const row of m.rows) {
+  for (let i = rowAt(m.rows, top - HEAD + m.scroll); i < m.rows.length; i++) {
+    const row = m.rows[i];
+    if (HEAD + row.top - m.scroll > bottom) break;
     if (row.kind === 'head') continue;
-    const curve = m.curve(row.address);
     const middle = HEAD + row.top - m.scroll + ROW / 2;
+    const inRow = middle >= top && middle <= bottom;
+    const frames = m.keysOf(row.address);
     const area = laneArea(row, m.scroll);
-    for (const key of curve?.keys ?? []) {
-      const x = m.time.x(key.frame);
-      if (x < left || x > right) continue;
-      const inRow = middle >= top && middle <= bottom;
-      const y = row.open ? yOf(key.value, scaleOf(m, row.address, curve!), area.top, area.height) : NaN;
-      if (inRow || (y >= top && y <= bottom)) found.push({ address: row.address, frame: key.frame });
+    const curve = row.open && !inRow ? m.curve(row.address) : null;
+    for (
+      let k = firstAt(frames, m.time.frame(left), (f) => f);
+      k < frames.length && m.time.x(frames[k]) <= right;
+      k++
+    ) {
+      const y = curve ? yOf(curve.keys[k].value, scaleOf(m, row.address, curve), area.top, area.height) : NaN;
+      if (inRow || (y >= top && y <= bottom)) found.push({ address: row.address, frame: frames[k] });
     }
   }
   return found;

@@ -1,7 +1,8 @@
 // Where the rows of the tracks are: a list from the top down, made from the structure of the shot. Pure.
-import { addressOf, type ChannelView, type CurveView, type Family, type NodeView } from '../engine/engine';
+import type { ChannelView, CurveView, Family, NodeView } from '../engine/engine';
 
 export const ROW = 26;
+/** The least height of an open lane. */
 export const LANE = 170;
 
 export interface HeadRow {
@@ -30,23 +31,32 @@ export interface Owner {
   name: string;
 }
 
-/** The rows: an object, then its animated channels. A row whose lane is open is taller. */
+/** The rows: an object, then its animated channels. A row whose lane is open is taller; open lanes share the room that is left. */
 export function layoutRows(
   owners: Owner[],
-  channelsOf: (id: string) => ChannelView[],
+  animatedOf: (id: string) => ChannelView[],
   lanes: ReadonlySet<string>,
+  room = 0,
 ): Row[] {
+  const groups = owners
+    .map((owner) => ({ owner, channels: animatedOf(owner.id) }))
+    .filter((g) => g.channels.length > 0);
+  let closed = 0;
+  let opened = 0;
+  for (const { channels } of groups) {
+    closed += ROW * (1 + channels.length);
+    for (const c of channels) if (lanes.has(c.address)) opened++;
+  }
+  const lane = opened === 0 ? LANE : Math.min(420, Math.max(LANE, Math.floor((room - closed) / opened)));
   const rows: Row[] = [];
   let top = 0;
-  for (const owner of owners) {
-    const channels = channelsOf(owner.id).filter((c) => c.keys.length > 0);
-    if (channels.length === 0) continue;
+  for (const { owner, channels } of groups) {
     rows.push({ kind: 'head', owner: owner.id, name: owner.name, top, height: ROW, channels });
     top += ROW;
     for (const channel of channels) {
-      const address = addressOf(channel);
+      const { address } = channel;
       const open = lanes.has(address);
-      const height = open ? ROW + LANE : ROW;
+      const height = open ? ROW + lane : ROW;
       rows.push({ kind: 'channel', owner: owner.id, address, channel, top, height, open });
       top += height;
     }
@@ -54,21 +64,38 @@ export function layoutRows(
   return rows;
 }
 
+/** The first row that reaches below a height, by halving: rows stand one below the other. */
+export function rowAt(rows: Row[], y: number): number {
+  let [low, high] = [0, rows.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (rows[middle].top + rows[middle].height > y) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}
+
+/** The first of rising numbers that is not below a bound. */
+export function firstAt<T>(items: readonly T[], bound: number, of: (item: T) => number): number {
+  let [low, high] = [0, items.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (of(items[middle]) >= bound) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}
+
 /** The animated owners: the selected ones with what hangs below them, or all when nothing animated is selected. */
 export function shownOwners(
   nodes: NodeView[],
   materials: { id: string; name: string }[],
-  selection: string[],
+  family: ReadonlySet<string>,
   isAnimated: (id: string) => boolean,
 ): Owner[] {
-  const selected = new Set(selection);
-  for (let before = -1; before !== selected.size;) {
-    before = selected.size;
-    for (const n of nodes) if (n.parent && selected.has(n.parent)) selected.add(n.id);
-  }
-  const looks = new Set(nodes.filter((n) => selected.has(n.id)).map((n) => n.data.material as string | undefined));
+  const looks = new Set(nodes.filter((n) => family.has(n.id)).map((n) => n.data.material as string | undefined));
   const all: Owner[] = [...nodes, ...materials, { id: 'world', name: 'Sky' }].filter((o) => isAnimated(o.id));
-  const chosen = all.filter((o) => selected.has(o.id) || looks.has(o.id));
+  const chosen = all.filter((o) => family.has(o.id) || looks.has(o.id));
   return chosen.length > 0 ? chosen : all;
 }
 
@@ -79,17 +106,25 @@ export interface MergedPip {
   keys: { address: string; frame: number }[];
 }
 
-export function mergedPips(row: HeadRow): MergedPip[] {
+// Merging is work, and the same until a key of the row is another.
+const merged = new WeakMap<HeadRow, { of: number[][]; pips: MergedPip[] }>();
+
+export function mergedPips(row: HeadRow, keysOf: (address: string) => number[]): MergedPip[] {
+  const of = row.channels.map((c) => keysOf(c.address));
+  const known = merged.get(row);
+  if (known && known.of.every((frames, i) => frames === of[i])) return known.pips;
   const byFrame = new Map<number, MergedPip>();
-  for (const c of row.channels) {
-    for (const frame of c.keys) {
+  row.channels.forEach((c, i) => {
+    for (const frame of of[i]) {
       let pip = byFrame.get(frame);
       if (!pip) byFrame.set(frame, (pip = { frame, families: [], keys: [] }));
-      pip.keys.push({ address: addressOf(c), frame });
+      pip.keys.push({ address: c.address, frame });
       if (!pip.families.includes(c.family)) pip.families.push(c.family);
     }
-  }
-  return [...byFrame.values()].sort((a, b) => a.frame - b.frame);
+  });
+  const pips = [...byFrame.values()].sort((a, b) => a.frame - b.frame);
+  merged.set(row, { of, pips });
+  return pips;
 }
 
 /** The visible part of time. */

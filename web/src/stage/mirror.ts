@@ -1,0 +1,301 @@
+// The scene of the shot as three.js has it: meshes, materials and lights. One for all views; it follows what the engine has evaluated.
+import * as THREE from 'three';
+import type { NodeView, SceneView, ShownFrame } from '../engine/engine';
+import { marker, type Marker } from './markers';
+import { SkyDome } from './sky';
+
+export interface Item {
+  object: THREE.Object3D;
+  mesh: THREE.Mesh | null;
+  light: THREE.DirectionalLight | THREE.PointLight | null;
+  marker: Marker | null;
+  version: number;
+  kind: NodeView['kind'];
+  material: string | null;
+}
+
+/** A geometry that equal shapes at rest share, and how many do. */
+interface SharedGeometry {
+  geometry: THREE.BufferGeometry;
+  users: number;
+}
+
+export class SceneMirror {
+  readonly scene = new THREE.Scene();
+  readonly sky = new SkyDome();
+  readonly items = new Map<string, Item>();
+  /** The exposure of the shot, in stops. */
+  exposure = 0;
+  private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
+  private readonly grey = new THREE.MeshStandardMaterial({ color: 0xcccccc, roughness: 0.6 });
+  private readonly geometries = new Map<number, SharedGeometry>();
+  private readonly hemisphere = new THREE.HemisphereLight(0xffffff, 0xffffff, 0);
+  private readonly skyScene = new THREE.Scene();
+  private environment: THREE.WebGLRenderTarget | null = null;
+  private shown: SceneView | null = null;
+  private frame: ShownFrame | null = null;
+  private byId = new Map<string, NodeView>();
+  private lights: Item[] = [];
+
+  /** @param lean Without reflections of the sky, which cost much where no graphics card is. */
+  constructor(
+    private readonly pmrem: THREE.PMREMGenerator,
+    private readonly lean: boolean,
+  ) {
+    this.scene.add(this.sky.mesh, this.hemisphere);
+  }
+
+  get aspect() {
+    return this.shown ? this.shown.width / this.shown.height : 16 / 9;
+  }
+
+  node = (id: string) => this.byId.get(id);
+
+  /** A value of the evaluated frame. */
+  number(owner: string, path: string): number {
+    const place = this.shown?.channels.indexOf(owner, path) ?? -1;
+    return place < 0 ? 0 : (this.frame?.values[place] ?? 0);
+  }
+
+  /** The point that a node turns about, in the world. */
+  pivotOf(id: string): THREE.Vector3 {
+    const pivot = new THREE.Vector3(
+      this.number(id, 'transform.pivot.x'),
+      this.number(id, 'transform.pivot.y'),
+      this.number(id, 'transform.pivot.z'),
+    );
+    const item = this.items.get(id);
+    return item ? pivot.applyMatrix4(item.object.matrix) : pivot;
+  }
+
+  /** Takes over a structure. Objects that are still there are kept. */
+  setScene(scene: SceneView) {
+    const before = this.shown;
+    this.shown = scene;
+    if (scene.nodes === before?.nodes) return;
+    this.byId = new Map(scene.nodes.map((n) => [n.id, n]));
+    for (const [id, item] of this.items) if (this.byId.get(id)?.kind !== item.kind) this.drop(id, item);
+    const kept = new Set(scene.materials.map((m) => m.id));
+    for (const [id, material] of this.materials)
+      if (!kept.has(id)) {
+        material.dispose();
+        this.materials.delete(id);
+      }
+    for (const node of scene.nodes) {
+      const item = this.items.get(node.id) ?? this.make(node);
+      const material = (node.data.material as string | undefined) ?? null;
+      if (item.mesh && item.material !== material) {
+        item.material = material;
+        item.mesh.material = this.material(material);
+      }
+    }
+    this.lights = [...this.items.values()].filter((i) => i.light || i.marker);
+  }
+
+  /** Puts everything where a frame has it. */
+  take(frame: ShownFrame) {
+    this.frame = frame;
+    if (!this.shown) return;
+    for (const node of this.shown.nodes) {
+      const item = this.items.get(node.id)!;
+      item.object.visible = frame.seen[node.index] === 1;
+      if (!item.object.visible) continue;
+      item.object.matrix.fromArray(frame.matrices, 16 * node.index);
+      item.object.matrixWorldNeedsUpdate = true;
+      if (item.mesh && frame.meshVersions[node.index] !== item.version) this.reshape(node, item, frame);
+    }
+    for (const item of this.lights) this.shine(item);
+    for (const [id, material] of this.materials) this.paint(id, material);
+    this.light();
+  }
+
+  /** Where shadows shall be sharp. */
+  centreShadows(centre: THREE.Vector3) {
+    for (const { light, object } of this.lights) {
+      if (!(light instanceof THREE.DirectionalLight)) continue;
+      const back = new THREE.Vector3().setFromMatrixColumn(object.matrix, 2).normalize();
+      light.target.position.copy(centre);
+      light.position.copy(centre).addScaledVector(back, 60);
+    }
+  }
+
+  /** After the graphics card has forgotten everything. */
+  forget() {
+    this.environment = null;
+    for (const material of this.materials.values()) material.needsUpdate = true;
+  }
+
+  /** The box round nodes as they stand. */
+  boxOf(ids: Iterable<string>): THREE.Box3 {
+    const box = new THREE.Box3();
+    const own = new THREE.Box3();
+    for (const id of ids) {
+      const item = this.items.get(id);
+      if (!item?.object.visible) continue;
+      const around = item.mesh?.geometry.boundingBox;
+      if (around) box.union(own.copy(around).applyMatrix4(item.object.matrix));
+      else box.expandByPoint(new THREE.Vector3().setFromMatrixPosition(item.object.matrix));
+    }
+    return box;
+  }
+
+  private make(node: NodeView): Item {
+    const item: Item = {
+      object: new THREE.Group(),
+      mesh: null,
+      light: null,
+      marker: null,
+      version: -1,
+      kind: node.kind,
+      material: null,
+    };
+    if (node.kind === 'mesh') {
+      item.mesh = new THREE.Mesh(new THREE.BufferGeometry(), this.grey);
+      item.mesh.castShadow = item.mesh.receiveShadow = true;
+      item.object = item.mesh;
+    } else {
+      item.marker = marker(node.kind);
+      if (item.marker) item.object.add(item.marker.object);
+      if (node.kind === 'sun') {
+        const light = new THREE.DirectionalLight();
+        light.castShadow = true;
+        light.shadow.mapSize.set(2048, 2048);
+        light.shadow.normalBias = 0.03;
+        light.shadow.bias = -0.0015;
+        const c = light.shadow.camera;
+        [c.left, c.right, c.bottom, c.top, c.near, c.far] = [-14, 14, -14, 14, 1, 140];
+        c.updateProjectionMatrix();
+        this.scene.add(light, light.target);
+        item.light = light;
+      }
+      if (node.kind === 'lamp') {
+        item.light = new THREE.PointLight(0xffffff, 1, 0, 2);
+        item.object.add(item.light);
+      }
+    }
+    item.object.matrixAutoUpdate = false;
+    item.object.userData.id = node.id;
+    this.items.set(node.id, item);
+    this.scene.add(item.object);
+    return item;
+  }
+
+  private drop(id: string, item: Item) {
+    this.scene.remove(item.object);
+    this.release(item);
+    item.marker?.dispose();
+    if (item.light instanceof THREE.DirectionalLight) this.scene.remove(item.light, item.light.target);
+    item.light?.dispose();
+    this.items.delete(id);
+  }
+
+  private release(item: Item) {
+    const shared = this.geometries.get(item.version);
+    if (shared && shared.geometry === item.mesh?.geometry) {
+      if (--shared.users === 0) {
+        shared.geometry.dispose();
+        this.geometries.delete(item.version);
+      }
+    } else item.mesh?.geometry.dispose();
+  }
+
+  /** Shapes that are equal have the same version, and share what goes to the graphics card. */
+  private reshape(node: NodeView, item: Item, frame: ShownFrame) {
+    const version = frame.meshVersions[node.index];
+    const known = this.geometries.get(version);
+    const isBent = ((node.data.deformers as unknown[] | undefined) ?? []).length > 0;
+    if (known) {
+      this.release(item);
+      known.users++;
+      item.mesh!.geometry = known.geometry;
+      item.version = version;
+      return;
+    }
+    const old = item.mesh!.geometry;
+    const position = old.getAttribute('position') as THREE.BufferAttribute | undefined;
+    const normal = old.getAttribute('normal') as THREE.BufferAttribute | undefined;
+    const isOwn = isBent && !this.geometries.has(item.version);
+    const positions = frame.positions(node.index, isOwn ? (position?.array as Float32Array | undefined) : undefined);
+    const normals = frame.normals(node.index, isOwn ? (normal?.array as Float32Array | undefined) : undefined);
+    if (isOwn && position?.array === positions && normal?.array === normals) {
+      position.needsUpdate = true;
+      normal.needsUpdate = true;
+    } else {
+      this.release(item);
+      const geometry = new THREE.BufferGeometry();
+      geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+      geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
+      geometry.setIndex(new THREE.BufferAttribute(frame.indices(node.index), 1));
+      item.mesh!.geometry = geometry;
+      if (!isBent && version > 0) this.geometries.set(version, { geometry, users: 1 });
+    }
+    item.mesh!.geometry.computeBoundingSphere();
+    item.mesh!.geometry.computeBoundingBox();
+    item.version = version;
+  }
+
+  private colour(owner: string, path: string, into: THREE.Color): THREE.Color {
+    return into.setRGB(
+      Math.max(0, this.number(owner, `${path}.r`)),
+      Math.max(0, this.number(owner, `${path}.g`)),
+      Math.max(0, this.number(owner, `${path}.b`)),
+    );
+  }
+
+  private material(id: string | null): THREE.MeshStandardMaterial {
+    if (!id) return this.grey;
+    let material = this.materials.get(id);
+    if (!material) this.materials.set(id, (material = new THREE.MeshStandardMaterial()));
+    return material;
+  }
+
+  private paint(id: string, material: THREE.MeshStandardMaterial) {
+    this.colour(id, 'look.color', material.color);
+    material.roughness = Math.max(0.05, this.number(id, 'look.roughness'));
+    material.metalness = this.number(id, 'look.metallic');
+    material.emissive.copy(material.color);
+    material.emissiveIntensity = Math.max(0, this.number(id, 'look.emission'));
+    const opacity = this.number(id, 'look.opacity');
+    if (material.transparent !== opacity < 1) {
+      material.transparent = opacity < 1;
+      material.needsUpdate = true;
+    }
+    material.opacity = opacity;
+  }
+
+  private shine(item: Item) {
+    const id = item.object.userData.id as string;
+    item.marker?.update(
+      (path) => this.number(id, path),
+      this.aspect,
+      this.node(id)?.data.projection === 'orthographic',
+    );
+    const { light } = item;
+    if (!light) return;
+    this.colour(id, 'light.color', light.color);
+    const strength = Math.max(0, this.number(id, 'light.strength'));
+    light.visible = item.object.visible && strength > 0;
+    // Watts to candela for lamps.
+    light.intensity = light instanceof THREE.DirectionalLight ? strength : strength / (4 * Math.PI);
+  }
+
+  private light() {
+    const s = Math.max(0, this.number('world', 'sky.strength'));
+    const top = this.colour('world', 'sky.top', new THREE.Color()).multiplyScalar(s);
+    const horizon = this.colour('world', 'sky.horizon', new THREE.Color()).multiplyScalar(s);
+    const ground = this.colour('world', 'sky.ground', new THREE.Color()).multiplyScalar(s);
+    this.exposure = this.number('world', 'exposure');
+    if (this.lean) {
+      this.sky.set(top, horizon, ground);
+      this.hemisphere.color.copy(horizon).lerp(top, 0.8);
+      this.hemisphere.groundColor.copy(horizon).lerp(ground, 0.9);
+      this.hemisphere.intensity = Math.PI;
+    } else if (this.sky.set(top, horizon, ground) || !this.environment) {
+      this.environment?.dispose();
+      this.skyScene.add(this.sky.mesh);
+      this.environment = this.pmrem.fromScene(this.skyScene, 0, 0.1, 1000);
+      this.scene.add(this.sky.mesh);
+      this.scene.environment = this.environment.texture;
+    }
+  }
+}

@@ -1,0 +1,130 @@
+// What is drawn over the scene and is not part of the picture. Each overlay is a small thing that adds itself to a group.
+import * as THREE from 'three';
+import type { SceneMirror } from './mirror';
+
+const CORAL = 0xff7a66;
+
+/** Lines on the ground. They stand in the scene like everything else, and fade out far away. */
+export class Grid {
+  readonly object: THREE.Mesh;
+
+  constructor() {
+    const material = new THREE.ShaderMaterial({
+      transparent: true,
+      depthWrite: false,
+      side: THREE.DoubleSide,
+      // A ground at height 0 must not flicker through it.
+      polygonOffset: true,
+      polygonOffsetFactor: -1,
+      polygonOffsetUnits: -2,
+      vertexShader: `
+        varying vec2 place; varying float far;
+        void main() {
+          place = position.xz;
+          vec4 eye = modelViewMatrix * vec4(position, 1.0);
+          far = length(eye.xyz);
+          gl_Position = projectionMatrix * eye;
+        }`,
+      fragmentShader: `
+        varying vec2 place; varying float far;
+        float lines(vec2 p, float width) {
+          vec2 w = fwidth(p) * width;
+          vec2 d = abs(fract(p - 0.5) - 0.5);
+          vec2 a = 1.0 - smoothstep(vec2(0.0), w, d);
+          return max(a.x, a.y) * (1.0 - smoothstep(0.15, 0.5, max(w.x, w.y)));
+        }
+        void main() {
+          float a = max(0.28 * lines(place, 1.2), 0.4 * lines(place / 10.0, 1.4));
+          a *= 1.0 - smoothstep(18.0, 42.0, far);
+          if (a < 0.01) discard;
+          gl_FragColor = vec4(0.55, 0.63, 0.65, a);
+        }`,
+    });
+    const geometry = new THREE.PlaneGeometry(120, 120).rotateX(-Math.PI / 2);
+    this.object = new THREE.Mesh(geometry, material);
+  }
+}
+
+/** Boxes round what is selected, and fainter ones round what hangs below it. Boxes are kept and moved, not made anew. */
+export class Outlines {
+  readonly object = new THREE.Group();
+  private readonly boxes: THREE.LineSegments[] = [];
+  private readonly cube = new THREE.EdgesGeometry(new THREE.BoxGeometry(1, 1, 1));
+  private readonly strong = new THREE.LineBasicMaterial({
+    color: CORAL,
+    toneMapped: false,
+    transparent: true,
+    opacity: 0.9,
+  });
+  private readonly faint = new THREE.LineBasicMaterial({
+    color: CORAL,
+    toneMapped: false,
+    transparent: true,
+    opacity: 0.35,
+  });
+
+  /** So many boxes at most: more would be neither seen nor drawn in time. */
+  private static readonly MOST = 400;
+
+  update(mirror: SceneMirror, selected: ReadonlySet<string>, family: ReadonlySet<string>) {
+    let count = 0;
+    for (const id of family) {
+      const item = mirror.items.get(id);
+      const around = item?.mesh?.geometry.boundingBox;
+      if (!around || !item!.object.visible) continue;
+      if (count === Outlines.MOST) break;
+      const box = (this.boxes[count] ??= this.make());
+      count++;
+      box.visible = true;
+      box.material = selected.has(id) ? this.strong : this.faint;
+      const [size, middle] = [around.getSize(new THREE.Vector3()), around.getCenter(new THREE.Vector3())];
+      box.matrix.compose(middle, new THREE.Quaternion(), size.max(new THREE.Vector3(1e-4, 1e-4, 1e-4)));
+      box.matrix.premultiply(item!.object.matrix);
+      box.matrixWorldNeedsUpdate = true;
+    }
+    for (let i = count; i < this.boxes.length; i++) this.boxes[i].visible = false;
+  }
+
+  private make(): THREE.LineSegments {
+    const box = new THREE.LineSegments(this.cube, this.strong);
+    box.matrixAutoUpdate = false;
+    this.object.add(box);
+    return box;
+  }
+}
+
+/** The motion path of an object: a dot for every frame, larger ones for keys. */
+export class MotionPath {
+  readonly object = new THREE.Group();
+  private readonly line: THREE.Line;
+  private readonly frames: THREE.Points;
+  private readonly keys: THREE.Points;
+
+  constructor() {
+    const flat = { color: CORAL, toneMapped: false, depthTest: false, transparent: true };
+    this.line = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ ...flat, opacity: 0.5 }));
+    this.frames = new THREE.Points(
+      this.line.geometry,
+      new THREE.PointsMaterial({ ...flat, size: 4, sizeAttenuation: false, opacity: 0.9 }),
+    );
+    this.keys = new THREE.Points(
+      new THREE.BufferGeometry(),
+      new THREE.PointsMaterial({ ...flat, color: 0xf3e9d8, size: 9, sizeAttenuation: false }),
+    );
+    this.object.add(this.line, this.frames, this.keys);
+    this.object.visible = false;
+  }
+
+  /** Points as x, y, z; null takes the path away. */
+  set(points: number[] | null, keys: number[]) {
+    this.object.visible = !!points && points.length > 3;
+    if (!this.object.visible) return;
+    this.line.geometry.dispose();
+    this.keys.geometry.dispose();
+    this.line.geometry = new THREE.BufferGeometry();
+    this.line.geometry.setAttribute('position', new THREE.Float32BufferAttribute(points!, 3));
+    this.frames.geometry = this.line.geometry;
+    this.keys.geometry = new THREE.BufferGeometry();
+    this.keys.geometry.setAttribute('position', new THREE.Float32BufferAttribute(keys, 3));
+  }
+}

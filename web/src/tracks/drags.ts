@@ -1,0 +1,223 @@
+// What a hand does in the tracks: each way of dragging is made here, and shows itself by trying an edit.
+import type { Edit } from '../engine/engine';
+import { gestures, type Hand } from '../state/gestures.svelte';
+import { keyId, type KeyRef, type Session } from '../state/session.svelte';
+import type { TracksModel } from './draw';
+import { keysIn, laneValue, type Hit } from './hit';
+import type { TimeScale } from './layout';
+
+/** What the drags need of the panel. */
+export interface Board {
+  readonly session: Session;
+  model(): TracksModel;
+  point(e: MouseEvent): { x: number; y: number };
+  snapped(frame: number): number;
+  readonly snap: boolean;
+  time: TimeScale;
+  scroll: number;
+  marquee: TracksModel['box'];
+}
+
+const rounded = (v: number) => Math.round(v * 1000) / 1000;
+const signed = (v: number) => `${v >= 0 ? '+' : ''}${rounded(v)}`;
+
+/** Takes back what was tried. */
+const undone = (board: Board, keys: KeyRef[]) => () => {
+  board.session.selection.keys = keys;
+  board.session.try(null);
+};
+
+/** Makes what was tried, and keeps selected what is there afterwards. */
+function made(board: Board, edit: Edit | null, keep = true) {
+  const { session } = board;
+  if (!edit) return;
+  const chosen = session.selection.keys;
+  session.commit(edit);
+  if (keep) session.selection.keys = chosen.filter((k) => session.hasKey(k.address, k.frame));
+}
+
+export function scrub(board: Board): Hand {
+  const go = (e: PointerEvent) => board.session.goTo(board.time.frame(board.point(e).x));
+  return { move: go, commit: () => undefined, cancel: () => undefined };
+}
+
+export function pan(board: Board, x: number, y: number): Hand {
+  const { time, scroll } = board;
+  return {
+    move: (e) => {
+      const at = board.point(e);
+      board.time = time.panned(at.x - x);
+      board.scroll = scroll - (at.y - y);
+    },
+    commit: () => undefined,
+    cancel: () => {
+      board.time = time;
+      board.scroll = scroll;
+    },
+  };
+}
+
+/** A box round keys. A click that draws none is handed on. */
+export function box(board: Board, x: number, y: number, add: KeyRef[], click: () => void): Hand {
+  const before = board.session.selection.keys;
+  return {
+    move: (e) => {
+      const at = board.point(e);
+      board.marquee = { x0: x, y0: y, x1: at.x, y1: at.y };
+      const known = new Set(add.map(keyId));
+      board.session.selection.keys = [
+        ...add,
+        ...keysIn(board.model(), board.marquee).filter((k) => !known.has(keyId(k))),
+      ];
+    },
+    commit: (e) => {
+      const at = e ? board.point(e) : { x, y };
+      board.marquee = null;
+      if (Math.hypot(at.x - x, at.y - y) < 3) click();
+    },
+    cancel: () => {
+      board.marquee = null;
+      board.session.selection.keys = before;
+    },
+  };
+}
+
+export function playbackRange(board: Board, end: 'first' | 'last'): Hand {
+  let edit: Edit | null = null;
+  const to = (frame: number) => {
+    const { playFirst, playLast } = board.session.scene;
+    const playRange =
+      end === 'first'
+        ? { first: Math.min(frame, playLast), last: playLast }
+        : { first: playFirst, last: Math.max(frame, playFirst) };
+    edit = { kind: 'setShot', playRange } as Edit;
+    gestures.readout = `Playback ${playRange.first}–${playRange.last}`;
+    board.session.try(edit);
+  };
+  return {
+    move: (e) => to(Math.round(board.time.frame(board.point(e).x))),
+    type: (v) => v !== null && to(Math.round(v)),
+    commit: () => made(board, edit),
+    cancel: () => board.session.try(null),
+  };
+}
+
+/** Moves the selected keys in time, and in a lane in value. A click without a move selects what was hit alone. */
+export function keys(
+  board: Board,
+  hit: Extract<Hit, { kind: 'keys' }>,
+  x: number,
+  y: number,
+  clicked: () => void,
+): Hand {
+  const { session } = board;
+  const chosen = session.selection.keys;
+  const m = board.model();
+  const grip = hit.lane ? laneValue(m, hit.lane, y) : 0;
+  const lane = hit.lane?.address;
+  const own = chosen.filter((k) => k.address === lane);
+  const others = chosen.filter((k) => k.address !== lane);
+  let edit: Edit | null = null;
+  let moved = false;
+  const by = (frames: number, value: number) => {
+    if (chosen.length === 0) return;
+    const moves = [
+      ...(own.length > 0 ? [{ kind: 'transformKeys', keys: own, by: { frames, value } }] : []),
+      ...(others.length > 0 ? [{ kind: 'transformKeys', keys: others, by: { frames } }] : []),
+    ];
+    edit = (
+      moves.length === 1 ? moves[0] : { kind: 'batch', label: `Move ${chosen.length} keys`, edits: moves }
+    ) as Edit;
+    gestures.readout = `${signed(frames)} frames${hit.lane ? `, value ${signed(value)}` : ''}`;
+    if (session.try(edit).refusal) edit = null;
+    else session.selection.keys = chosen.map((k) => ({ ...k, frame: k.frame + frames }));
+  };
+  return {
+    move: (e) => {
+      const at = board.point(e);
+      if (!moved && Math.hypot(at.x - x, at.y - y) < 3) return;
+      moved = true;
+      // Counted from where the hand began in time, which stays when the tracks scroll under it.
+      let frames = board.snapped(board.time.frame(at.x) - m.time.frame(x));
+      let value = hit.lane ? laneValue(board.model(), hit.lane, at.y) - grip : 0;
+      // Shift keeps to the direction that was taken.
+      if (e.shiftKey) {
+        if (Math.abs(at.x - x) > Math.abs(at.y - y)) value = 0;
+        else frames = 0;
+      }
+      by(frames, value);
+    },
+    // A typed number is frames along a row, and a value in a lane.
+    type: (v) => {
+      moved = true;
+      by(hit.lane ? 0 : Math.round(v ?? 0), hit.lane ? (v ?? 0) : 0);
+    },
+    commit: () => (moved ? made(board, edit) : clicked()),
+    cancel: undone(board, chosen),
+  };
+}
+
+export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, split: boolean): Hand {
+  const { session } = board;
+  const { key, side, row } = hit;
+  const at = session.curve(key.address)!.keys.find((k) => k.frame === key.frame)!;
+  let edit: Edit | null = null;
+  return {
+    move: (e) => {
+      const { x, y } = board.point(e);
+      const df = board.time.frame(x) - key.frame;
+      const frames = side === 'in' ? Math.min(0, df) : Math.max(0, df);
+      const value = laneValue(board.model(), row, y) - at.value;
+      edit = {
+        kind: 'setHandle',
+        key,
+        side,
+        handle: { kind: 'free', frames, value },
+        ...(split || e.altKey ? { joined: false } : {}),
+      } as Edit;
+      gestures.readout = `Handle ${signed(frames)} frames, value ${signed(value)}`;
+      session.try(edit);
+    },
+    commit: () => made(board, edit, false),
+    cancel: () => session.try(null),
+  };
+}
+
+/** Scales or moves the selected keys by the grips above them. */
+export function scale(board: Board, end: 'first' | 'last' | 'middle', x: number, first: number, last: number): Hand {
+  const { session, snap } = board;
+  const chosen = session.selection.keys;
+  const start = board.time.frame(x);
+  let edit: Edit | null = null;
+  const to = (moved: number) => {
+    const span = last - first;
+    const by =
+      end === 'middle'
+        ? { frames: board.snapped(moved) }
+        : {
+            framePivot: end === 'last' ? first : last,
+            frameScale: Math.max(0.02, board.snapped(span + (end === 'last' ? moved : -moved)) / span),
+            snap,
+          };
+    const tried = { kind: 'transformKeys', keys: chosen, by } as Edit;
+    gestures.readout = 'frames' in by ? `${signed(by.frames!)} frames` : `${rounded(100 * by.frameScale!)} %`;
+    if (session.try(tried).refusal) return;
+    edit = tried;
+    const {
+      framePivot = 0,
+      frameScale = 1,
+      frames = 0,
+    } = by as { framePivot?: number; frameScale?: number; frames?: number };
+    // The same sum as the engine's (KeyTransform.Frame), to know the keys again.
+    session.selection.keys = chosen.map((k) => {
+      const frame = framePivot + (k.frame - framePivot) * frameScale + frames;
+      return { ...k, frame: 'snap' in by && by.snap ? Math.floor(frame + 0.5) : frame };
+    });
+  };
+  return {
+    move: (e) => to(board.time.frame(board.point(e).x) - start),
+    type: (v) => v !== null && to(v),
+    commit: () => made(board, edit),
+    cancel: undone(board, chosen),
+  };
+}
