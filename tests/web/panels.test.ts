@@ -21,13 +21,23 @@ HTMLDialogElement.prototype.showModal = function () {
 HTMLDialogElement.prototype.close = function () {
   this.open = false;
 };
+vi.stubGlobal(
+  'ResizeObserver',
+  class {
+    observe() {}
+    disconnect() {}
+    unobserve() {}
+  },
+);
+// A list draws what can be seen of it, and here nothing has a size.
+Object.defineProperty(HTMLElement.prototype, 'clientHeight', { get: () => 600 });
 Element.prototype.scrollIntoView = () => undefined;
 Element.prototype.setPointerCapture = () => undefined;
 Element.prototype.releasePointerCapture = () => undefined;
 Element.prototype.hasPointerCapture = () => true;
 
 const lift = 'fender/transform.translate.y';
-const value = (address: string) => session.shown!.values[session.channel.get(address)!.index];
+const value = (address: string) => session.shown!.values[session.channelAt(address)!.index];
 const user = userEvent.setup();
 
 beforeEach(async () => {
@@ -59,52 +69,52 @@ describe('a number', () => {
 });
 
 describe('values', () => {
-  const field = (name: RegExp) => screen.getByRole('button', { name });
+  const field = (name: string) => screen.getByRole('textbox', { name });
 
   it('are those of the selection, or of the sky', async () => {
     render(await panel('panels/Values'));
     expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Sky and exposure');
-    session.select(['fender']);
+    session.selection.select(['fender']);
     await waitFor(() => expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Fender'));
-    session.select(['fender', 'buoy']);
+    session.selection.select(['fender', 'buoy']);
     await waitFor(() => expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('2 objects'));
   });
 
   it('are typed, and stay as they were with Escape', async () => {
-    session.select(['buoy']);
+    session.selection.select(['buoy']);
     render(await panel('panels/Values'));
-    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Move X/) }]);
+    await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
     await user.keyboard('2.25{Enter}');
     expect(value('buoy/transform.translate.x')).toBe(2.25);
-    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Move X/) }]);
+    await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
     await user.keyboard('9{Escape}');
     expect(value('buoy/transform.translate.x')).toBe(2.25);
-    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Move X/) }]);
+    await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
     await user.keyboard('*2{Enter}');
     expect(value('buoy/transform.translate.x')).toBe(4.5);
     expect(session.history!.steps.length).toBe(3);
   });
 
   it('are set on all selected objects', async () => {
-    session.select(['buoy', 'fender']);
+    session.selection.select(['buoy', 'fender']);
     render(await panel('panels/Values'));
-    await user.pointer([{ keys: '[MouseLeft]', target: field(/^Turn Y/) }]);
+    await user.pointer([{ keys: '[MouseLeft]', target: field('Rotation Y') }]);
     await user.keyboard('30{Enter}');
     expect([value('buoy/transform.rotate.y'), value('fender/transform.rotate.y')]).toEqual([30, 30]);
   });
 
   it('have a button that tells the four states of a key, and keys or takes the key away', async () => {
-    session.select(['fender']);
+    session.selection.select(['fender']);
     const { container } = render(await panel('panels/Values'));
     const row = () => container.querySelector(`[data-channel="${lift}"]`) as HTMLElement;
     const button = () => within(row()).getAllByRole('button')[0];
     const state = (is: string) => waitFor(() => expect(row().dataset.state).toBe(is));
-    const frames = session.channel.get(lift)!.keys;
+    const frames = session.keysOf(lift);
     session.goTo(frames[1]);
     await state('here');
     await user.click(button());
     await state('elsewhere');
-    expect(session.channel.get(lift)!.keys).not.toContain(frames[1]);
+    expect(session.keysOf(lift)).not.toContain(frames[1]);
     session.pose([{ address: lift, value: 9 }], true);
     await state('waiting');
     await user.click(button());
@@ -116,9 +126,9 @@ describe('values', () => {
 
   it('have deformers that come and go with their channels', async () => {
     const mesh = session.scene.nodes.find((n) => n.kind === 'mesh' && !n.locked)!;
-    session.select([mesh.id]);
+    session.selection.select([mesh.id]);
     render(await panel('panels/Values'));
-    const own = () => session.channelsByOwner.get(mesh.id)!.filter((c) => c.path.startsWith('deform.')).length;
+    const own = () => session.channelsOf(mesh.id).filter((c) => c.path.startsWith('deform.')).length;
     const before = own();
     await user.click(screen.getByRole('button', { name: 'Twist' }));
     expect(own()).toBeGreaterThan(before);
@@ -126,15 +136,15 @@ describe('values', () => {
     expect(own()).toBe(before);
   });
 
-  it('give all selected meshes another surface in one step', async () => {
+  it('give all selected meshes another material in one step', async () => {
     const meshes = session.scene.nodes.filter((n) => n.kind === 'mesh').slice(0, 2);
-    session.select(meshes.map((n) => n.id));
+    session.selection.select(meshes.map((n) => n.id));
     render(await panel('panels/Values'));
     const other = session.scene.materials.find((m) => !meshes.some((n) => n.data.material === m.id))!;
-    await user.selectOptions(screen.getByLabelText('Surface'), other.id);
+    await user.selectOptions(screen.getByLabelText('Material'), other.id);
     expect(meshes.map((n) => session.byId.get(n.id)!.data.material)).toEqual([other.id, other.id]);
-    expect(session.history!.undoLabel).toBe(`Surface: ${other.name}`);
-    await user.selectOptions(screen.getByLabelText('Surface'), '');
+    expect(session.history!.undoLabel).toBe(`Material: ${other.name}`);
+    await user.selectOptions(screen.getByLabelText('Material'), '');
     expect(session.byId.get(meshes[0].id)!.data.material).toBeUndefined();
     session.undo();
     session.undo();
@@ -143,7 +153,7 @@ describe('values', () => {
 
   it('let a camera render the shot', async () => {
     const other = session.scene.nodes.find((n) => n.kind === 'camera' && n.id !== session.scene.camera)!;
-    session.select([other.id]);
+    session.selection.select([other.id]);
     render(await panel('panels/Values'));
     await user.click(screen.getByRole('button', { name: 'Render through this camera' }));
     expect(session.scene.camera).toBe(other.id);
@@ -158,11 +168,11 @@ describe('the list of objects', () => {
     const { container } = render(await panel('panels/SceneList'));
     const line = (id: string) => container.querySelector(`#node-${id}`) as HTMLElement;
     await user.click(line('buoy'));
-    expect(session.selection).toEqual(['buoy']);
+    expect(session.selection.ids).toEqual(['buoy']);
     await user.keyboard('{Control>}');
     await user.click(line('fender'));
     await user.keyboard('{/Control}');
-    expect(session.selection).toEqual(['buoy', 'fender']);
+    expect(session.selection.ids).toEqual(['buoy', 'fender']);
     const child = session.scene.nodes.find((n) => n.parent === 'buoy')!;
     expect(line(child.id)).toBeNull();
     line('buoy').focus();
@@ -182,7 +192,7 @@ describe('the list of objects', () => {
     render(await panel('panels/SceneList'));
     await user.click(screen.getByRole('button', { name: 'Add' }));
     await user.click(screen.getByRole('menuitem', { name: 'Lamp' }));
-    expect(session.selectedNodes[0]).toMatchObject({ kind: 'lamp', name: 'Lamp' });
+    expect(session.selection.nodes[0]).toMatchObject({ kind: 'lamp', name: 'Lamp' });
   });
 });
 
@@ -204,8 +214,8 @@ describe('the shelf of easings', () => {
   it('puts an easing on the selected keys, in the direction chosen', async () => {
     render(await panel('panels/EaseShelf'));
     await user.click(screen.getByRole('button', { name: /^Bounce/ }));
-    expect(session.notice!.text).toContain('Select the keys');
-    session.selectedKeys = [{ address: lift, frame: session.channel.get(lift)!.keys[0] }];
+    expect(session.messages.notice!.text).toContain('Select the keys');
+    session.selection.keys = [{ address: lift, frame: session.keysOf(lift)[0] }];
     await user.click(screen.getByRole('radio', { name: 'Out' }));
     await user.click(screen.getByRole('button', { name: /^Bounce/ }));
     expect(session.curve(lift)!.keys[0].segment).toMatchObject({ ease: 'bounce', direction: 'out' });
@@ -228,7 +238,7 @@ describe('the shelf of easings', () => {
 describe('the search', () => {
   it('finds what begins with the word first, and does it with Enter', async () => {
     ui.dialog = 'search';
-    session.select(['fender']);
+    session.selection.select(['fender']);
     session.goTo(3);
     render(await panel('panels/CommandSearch'));
     const input = screen.getByLabelText('Command');
@@ -237,7 +247,7 @@ describe('the search', () => {
     expect(first.textContent).toMatch(/^Key/);
     await user.clear(input);
     await user.type(input, 'duplicate{Enter}');
-    expect(session.selectedNodes.map((n) => n.name)).toEqual(['Fender 2']);
+    expect(session.selection.nodes.map((n) => n.name)).toEqual(['Fender 2']);
     expect(ui.dialog).toBeNull();
   });
 
@@ -246,7 +256,7 @@ describe('the search', () => {
     const input = screen.getByLabelText('Command');
     await user.type(input, 'select bu');
     await user.keyboard('{ArrowDown}{ArrowUp}{Enter}');
-    expect(session.selection).toEqual(['buoy']);
+    expect(session.selection.ids).toEqual(['buoy']);
     await user.clear(input);
     await user.type(input, 'qqqqqq');
     expect(screen.getByText(/Nothing of that name/)).toBeTruthy();
@@ -262,16 +272,16 @@ describe('time and size', () => {
       await user.type(input, text);
       await user.tab();
     };
-    await user.selectOptions(screen.getByLabelText('Frames a second'), '25/1');
+    await user.selectOptions(screen.getByLabelText('Frame rate'), '25/1');
     expect(session.scene.rate).toBe(25);
-    await change('Width and height', '640');
+    await change('Resolution', '640');
     expect([session.scene.width, session.scene.height]).toEqual([640, 360]);
     await change('Last frame', '47');
     expect([session.scene.first, session.scene.last]).toEqual([0, 47]);
-    session.notice = null;
+    session.messages.notice = null;
     await change('Last frame', '-9');
     expect(session.scene.last).toBe(47);
-    expect(session.notice!.text).toContain('backwards');
+    expect(session.messages.notice!.text).toContain('backwards');
     await change('Plays to', '24');
     expect([session.scene.playFirst, session.scene.playLast]).toEqual([0, 24]);
     await user.click(screen.getByRole('button', { name: 'All' }));
@@ -282,10 +292,10 @@ describe('time and size', () => {
 describe('shortcuts', () => {
   it('are changed by pressing others, and belong to one command', async () => {
     render(await panel('panels/Help'));
-    await user.click(screen.getByRole('button', { name: 'Change the shortcut of Tool: Turn' }));
+    await user.click(screen.getByRole('button', { name: 'Change the shortcut of Tool: Rotate' }));
     await user.keyboard('p');
-    expect(preferences.shortcuts['tool.turn']).toBe('KeyP');
-    expect(preferences.shortcuts['tool.pick']).toBe('');
+    expect(preferences.shortcuts['tool.rotate']).toBe('p');
+    expect(preferences.shortcuts['tool.select']).toBe('');
     await user.click(screen.getByRole('button', { name: 'Back to the usual shortcuts' }));
     expect(preferences.shortcuts).toEqual({});
   });
@@ -383,7 +393,7 @@ describe('dailies', () => {
     session.takeRender(sequence('b', { state: 'failed', done: 1, message: 'The disk is full.' }));
     await show();
     expect(screen.getByRole('alert').textContent).toBe('The disk is full.');
-    await user.click(screen.getByRole('button', { name: 'Go on' }));
+    await user.click(screen.getByRole('button', { name: 'Resume' }));
     await waitFor(() => expect(sent.some((s) => s.path === '/api/renders/b/resume')).toBe(true));
   });
 
@@ -405,7 +415,7 @@ describe('dailies', () => {
     await show();
     answers.set('POST /api/renders/d/film', { status: 422, body: { detail: 'ffmpeg is needed: install it.' } });
     await user.click(screen.getByRole('button', { name: 'Film' }));
-    await waitFor(() => expect(session.notice?.text).toBe('ffmpeg is needed: install it.'));
+    await waitFor(() => expect(session.messages.notice?.text).toBe('ffmpeg is needed: install it.'));
     expect(screen.getByRole('button', { name: 'Film' })).toHaveProperty('disabled', false);
   });
 });

@@ -44,6 +44,15 @@ vi.stubGlobal(
   },
 );
 
+// A store of its own for what is not sent yet; the page of the tests has none.
+export const kept = new Map<string, unknown>();
+vi.mock('idb-keyval', () => ({
+  set: async (key: string, value: unknown) => void kept.set(key, structuredClone(value)),
+  get: async (key: string) => kept.get(key),
+  del: async (key: string) => void kept.delete(key),
+  keys: async () => [...kept.keys()],
+}));
+
 vi.mock('@microsoft/signalr', async () => {
   const hub = {
     state: 'Connected',
@@ -75,14 +84,19 @@ async function start(): Promise<unknown> {
 export const demo = () => JSON.parse(readFileSync(`${root}/demo/lantern-quay.shot.json`, 'utf8'));
 
 /** Opens the demo shot, or what a test makes of it, as the page does at its start. */
-export async function openDemo(change: (shot: ReturnType<typeof demo>) => void = () => {}) {
+export async function openDemo(
+  change: (shot: ReturnType<typeof demo>) => void = () => {},
+  before: () => void = () => {},
+) {
   const engine = await (exports ??= start());
   const shot = demo();
   change(shot);
   revision = 0;
   sent.length = 0;
   answers.clear();
-  const document = { id: 'shot', baseRevision: 0, base: shot, entries: [], revision: 0 };
+  kept.clear();
+  before();
+  const document = { id: 'shot', baseRevision: 0, base: shot, entries: [], revision: 0, notice: null };
   Object.assign(globalThis.window, {
     bradymotusBoot: {
       begin: () => undefined,
@@ -93,14 +107,9 @@ export async function openDemo(change: (shot: ReturnType<typeof demo>) => void =
     },
   });
   const { session } = await import('../../web/src/state/session.svelte');
-  Object.assign(session, {
-    selection: [],
-    selectedKeys: [],
-    autoKey: false,
-    notice: null,
-    clipboard: null,
-    renders: [],
-  });
+  session.selection.clear();
+  session.messages.clear();
+  Object.assign(session, { autoKey: false, clipboard: null, renders: [] });
   await session.start();
   return session;
 }

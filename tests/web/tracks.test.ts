@@ -34,11 +34,11 @@ const curve: CurveView = {
   before: { kind: 'hold' },
   after: { kind: 'loop' },
 };
-const channel = (owner: string, path: string, keys: number[], family = 'move'): ChannelView =>
+const channel = (owner: string, path: string, family = 'position'): ChannelView =>
   ({
     owner,
     path,
-    keys,
+    address: `${owner}/${path}`,
     family,
     index: 0,
     label: path,
@@ -50,9 +50,11 @@ const channel = (owner: string, path: string, keys: number[], family = 'move'): 
     stepped: false,
   }) as ChannelView;
 const channels: Record<string, ChannelView[]> = {
-  a: [channel('a', 'x', [0, 10, 30]), channel('a', 'y', [10], 'turn'), channel('a', 'z', [])],
+  a: [channel('a', 'x'), channel('a', 'y', 'rotation')],
   b: [],
 };
+
+const frames: Record<string, number[]> = { 'a/x': [0, 10, 30], 'a/y': [10] };
 
 function model(lanes: string[] = [], selected: string[] = []): TracksModel {
   const rows = layoutRows(
@@ -77,6 +79,7 @@ function model(lanes: string[] = [], selected: string[] = []): TracksModel {
     frame: 5,
     selected: new Set(selected),
     curve: (a) => (a === 'a/x' ? curve : { ...curve, keys: [key(10, 2)] }),
+    keysOf: (a) => frames[a] ?? [],
     sample: () => [],
     scales: new Map(),
     box: null,
@@ -92,9 +95,9 @@ describe('rows', () => {
   });
 
   it('merge the keys of one frame into one pip with all its families', () => {
-    const pips = mergedPips(model().rows[0] as HeadRow);
+    const pips = mergedPips(model().rows[0] as HeadRow, (a) => frames[a]);
     expect(pips.map((p) => p.frame)).toEqual([0, 10, 30]);
-    expect(pips[1].families).toEqual(['move', 'turn']);
+    expect(pips[1].families).toEqual(['position', 'rotation']);
     expect(pips[1].keys).toHaveLength(2);
   });
 
@@ -105,8 +108,10 @@ describe('rows', () => {
       { id: 'o', parent: null, data: {} },
     ] as unknown as NodeView[];
     const names = (selection: string[], animated: string[]) =>
-      shownOwners(nodes, [{ id: 'paint', name: 'P' }], selection, (id) => animated.includes(id)).map((o) => o.id);
-    expect(names(['g'], ['m', 'paint', 'o'])).toEqual(['m', 'paint']);
+      shownOwners(nodes, [{ id: 'paint', name: 'P' }], new Set(selection), (id) => animated.includes(id)).map(
+        (o) => o.id,
+      );
+    expect(names(['g', 'm'], ['m', 'paint', 'o'])).toEqual(['m', 'paint']);
     expect(names(['g'], ['o'])).toEqual(['o']);
     expect(names([], ['m', 'o'])).toEqual(['m', 'o']);
   });

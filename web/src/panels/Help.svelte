@@ -13,7 +13,9 @@
     if (['Control', 'Shift', 'Alt', 'Meta'].includes(e.key)) return;
     waiting = null;
     if (e.key === 'Escape') return;
-    const keys = [e.ctrlKey || e.metaKey ? '$mod' : '', e.shiftKey ? 'Shift' : '', e.altKey ? 'Alt' : '', e.code]
+    // By what it writes, so that it is where the letter is on any keyboard.
+    const letter = e.key === ' ' ? 'Space' : e.key.length === 1 ? e.key.toLowerCase() : e.key;
+    const keys = [e.ctrlKey || e.metaKey ? '$mod' : '', e.shiftKey ? 'Shift' : '', e.altKey ? 'Alt' : '', letter]
       .filter(Boolean)
       .join('+');
     // A shortcut belongs to one command: who had it loses it.

@@ -68,7 +68,7 @@
     editing = true;
     wrong = '';
     text = mixed ? '' : shown;
-    requestAnimationFrame(() => input?.select());
+    input.select();
   }
 
   /** Takes what was typed; false when it is no number. */

@@ -12,8 +12,9 @@ const PREFIX = 'bradymotus/unsent/';
 
 /** This window; a reload is the same one. */
 const windowId = (() => {
-  const known = sessionStorage.getItem('bradymotus.window') ?? crypto.randomUUID();
-  sessionStorage.setItem('bradymotus.window', known);
+  const store = (globalThis as { sessionStorage?: Storage }).sessionStorage;
+  const known = store?.getItem('bradymotus.window') ?? crypto.randomUUID();
+  store?.setItem('bradymotus.window', known);
   return known;
 })();
 
