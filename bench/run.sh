@@ -1,7 +1,7 @@
 # Every benchmark, as ratios against a reference measured in the same run. Sourced by ./bradymotus bench.
 build_cli
 build_web
-browser
+browser || exit 1
 need /usr/include/embree3/rtcore.h libembree-dev
 need g++ g++
 step bench "${props[@]}" src/Bradymotus.Core src/Bradymotus.Render bench/Bradymotus.Bench -- dotnet build "$home/bench/Bradymotus.Bench" -c Release -v q
@@ -24,5 +24,6 @@ for _ in 1 2 3; do
   label="embree: " run taskset -c 0 "$build/embree-rays" "$build/bench-scene.bin"
 done
 label="" run "$bench" draft "$home/demo/lantern-quay.shot.json"
+label="" run "$bench" large
 label="" run node "$home/bench/node/browser.mjs"
 node "$home/bench/node/table.mjs" "$results" "$build/bench.json"

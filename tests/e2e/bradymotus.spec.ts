@@ -32,10 +32,19 @@ async function copy(page: Page): Promise<string> {
 const valueOf = (page: Page, address: string) =>
   page.evaluate((a) => {
     const s = window.bradymotus;
-    return s.engine.values[s.channel.get(a).index] as number;
+    return s.engine.values[s.channelAt(a).index] as number;
   }, address);
 const keysOf = (page: Page, address: string) =>
-  page.evaluate((a) => window.bradymotus.channel.get(a).keys as number[], address);
+  page.evaluate((a) => window.bradymotus.keysOf(a).slice() as number[], address);
+/** What was asked for has been drawn, and nothing more is waiting to be. */
+const settled = (page: Page) =>
+  page.evaluate(async () => {
+    for (let still = 0, drawn = -1; still < 3;) {
+      await new Promise((done) => requestAnimationFrame(done));
+      still = window.bradymotusStage.drawn === drawn ? still + 1 : 0;
+      drawn = window.bradymotusStage.drawn;
+    }
+  });
 const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveText('Saved');
 const phase = (page: Page, name: string) => page.getByRole('button', { name, exact: true }).click();
 const select = (page: Page, name: string) => page.locator(`#node-${name.toLowerCase()}`).click();
@@ -76,20 +85,20 @@ test('an object is picked in the stage, moved by its handle, keyed, undone and k
   // The buoy's ring of red floats on the water; a click takes the whole buoy.
   const buoy = await page.evaluate(() => window.bradymotusStage.project(-1.75, 0.5, 2.3));
   await page.mouse.click(buoy.x, buoy.y);
-  await expect.poll(() => page.evaluate(() => window.bradymotus.selection)).toEqual(['buoy']);
-  await page.waitForTimeout(400);
+  await expect.poll(() => page.evaluate(() => window.bradymotus.selection.ids)).toEqual(['buoy']);
+  await settled(page);
   // Its x handle: to the right of its middle.
   const before = await valueOf(page, 'buoy/transform.translate.x');
   const middle = await page.evaluate(() => {
-    const m = window.bradymotusStage.items.get('buoy').object.matrix.elements;
+    const m = window.bradymotusStage.mirror.items.get('buoy').object.matrix.elements;
     return window.bradymotusStage.project(m[12], m[13], m[14]);
   });
   const arrow = { x: middle.x + 50, y: middle.y };
   await page.mouse.move(arrow.x, arrow.y);
-  await page.waitForTimeout(200);
+  await settled(page);
   await page.mouse.down();
   for (let i = 1; i <= 5; i++) await page.mouse.move(arrow.x + 12 * i, arrow.y);
-  await page.waitForTimeout(100);
+  await settled(page);
   await page.mouse.up();
   await expect.poll(() => valueOf(page, 'buoy/transform.translate.x')).toBeGreaterThan(before + 0.1);
   const moved = await valueOf(page, 'buoy/transform.translate.x');
@@ -110,11 +119,11 @@ test('a value is typed, a sum is typed, and the key button tells its four states
   await select(page, 'Buoy');
   const row = page.locator('[data-channel="buoy/transform.translate.z"]');
   await expect(row).toHaveAttribute('data-state', 'never');
-  await row.getByRole('button', { name: /Move Z:/ }).click();
+  await row.getByRole('textbox', { name: 'Position Z' }).click();
   await page.keyboard.type('3');
   await page.keyboard.press('Enter');
   await expect.poll(() => valueOf(page, 'buoy/transform.translate.z')).toBe(3);
-  await row.getByRole('button', { name: /Move Z:/ }).click();
+  // Enter keeps the field, ready for the next number.
   await page.keyboard.type('+1.5');
   await page.keyboard.press('Enter');
   await expect.poll(() => valueOf(page, 'buoy/transform.translate.z')).toBe(4.5);
@@ -122,10 +131,11 @@ test('a value is typed, a sum is typed, and the key button tells its four states
   await expect(row).toHaveAttribute('data-state', 'here');
   await page.keyboard.press('ArrowRight');
   await expect(row).toHaveAttribute('data-state', 'elsewhere');
-  await row.getByRole('button', { name: /Move Z:/ }).click();
+  await row.getByRole('textbox', { name: 'Position Z' }).click();
   await page.keyboard.type('6');
   await page.keyboard.press('Enter');
   await expect(row).toHaveAttribute('data-state', 'waiting');
+  await page.keyboard.press('Escape');
   await page.keyboard.press('k');
   await expect(row).toHaveAttribute('data-state', 'here');
   expect(await keysOf(page, 'buoy/transform.translate.z')).toEqual([0, 1]);
@@ -136,7 +146,9 @@ test('automatic keying keys what is changed', async ({ page }) => {
   await select(page, 'Buoy');
   await page.keyboard.press('a');
   await page.evaluate(() => window.bradymotus.goTo(10));
-  const field = page.locator('[data-channel="buoy/transform.translate.z"]').getByRole('button', { name: /Move Z:/ });
+  const field = page
+    .locator('[data-channel="buoy/transform.translate.z"]')
+    .getByRole('textbox', { name: 'Position Z' });
   const at = (await field.boundingBox())!;
   await page.mouse.move(at.x + 40, at.y + 10);
   await page.mouse.down();
@@ -150,11 +162,13 @@ test('a lane opens in place and its handle bends the curve in the next animation
   await copy(page);
   await select(page, 'Fender');
   await phase(page, 'Polish');
-  await page.getByRole('treeitem').filter({ hasText: 'Move Y' }).getByRole('button').click();
-  await page.waitForTimeout(300);
+  await page.getByRole('treeitem').filter({ hasText: 'Position Y' }).getByRole('button').click();
+  await settled(page);
   const key = await page.evaluate((a) => window.bradymotusTracks.key(a, 29, true), lift);
   await page.mouse.click(key.x, key.y);
-  await expect.poll(() => page.evaluate(() => window.bradymotus.selectedKeys)).toEqual([{ address: lift, frame: 29 }]);
+  await expect
+    .poll(() => page.evaluate(() => window.bradymotus.selection.keys))
+    .toEqual([{ address: lift, frame: 29 }]);
   await page.evaluate(() => window.bradymotus.goTo(27));
   const before = await valueOf(page, lift);
   const handle = await page.evaluate((a) => window.bradymotusTracks.handle(a, 29, 'in'), lift);
@@ -186,7 +200,7 @@ test('keys are moved, copied, pasted, scaled by a grip and removed in the tracks
   await copy(page);
   await select(page, 'Buoy');
   await phase(page, 'Polish');
-  await page.waitForTimeout(300);
+  await settled(page);
   const bob = 'buoy/transform.translate.y';
   const key = await page.evaluate((a) => window.bradymotusTracks.key(a, 30, false), bob);
   const to = await page.evaluate(() => window.bradymotusTracks.frame(40));
@@ -207,13 +221,13 @@ test('keys are moved, copied, pasted, scaled by a grip and removed in the tracks
   const last = await page.evaluate((a) => window.bradymotusTracks.key(a, 60, false), bob);
   await page.evaluate(
     (a) =>
-      (window.bradymotus.selectedKeys = [0, 40, 60].map((frame) => ({
+      (window.bradymotus.selection.keys = [0, 40, 60].map((frame) => ({
         address: a,
         frame,
       }))),
     bob,
   );
-  await page.waitForTimeout(200);
+  await settled(page);
   const top = (await page.getByTestId('tracks').boundingBox())!.y + 49;
   await page.mouse.move(last.x, top);
   await page.mouse.down();
@@ -227,10 +241,10 @@ test('the tag at the end of a curve sets how it goes on', async ({ page }) => {
   await copy(page);
   await select(page, 'Fender');
   await phase(page, 'Polish');
-  await page.waitForTimeout(300);
+  await settled(page);
   const end = await page.evaluate((a) => window.bradymotusTracks.key(a, 93, false), lift);
   await page.mouse.click(end.x + 45, end.y);
-  await page.getByRole('menuitemradio', { name: 'Repeat', exact: true }).click();
+  await page.getByRole('menuitemradio', { name: 'Loop', exact: true }).click();
   await expect.poll(() => page.evaluate((a) => window.bradymotus.curve(a).after.kind, lift)).toBe('loop');
   await page.evaluate(() => window.bradymotus.goTo(93 + 12));
   expect(await valueOf(page, lift)).toBeGreaterThan(3);
@@ -240,7 +254,7 @@ test('an easing from the shelf goes on to the selected keys', async ({ page }) =
   await copy(page);
   await select(page, 'Buoy');
   await phase(page, 'Polish');
-  await page.evaluate(() => (window.bradymotus.selectedKeys = [{ address: 'buoy/transform.translate.y', frame: 0 }]));
+  await page.evaluate(() => (window.bradymotus.selection.keys = [{ address: 'buoy/transform.translate.y', frame: 0 }]));
   await page.getByRole('radio', { name: 'Out' }).click();
   await page.getByRole('button', { name: /^Bounce/ }).click();
   await expect
@@ -329,19 +343,19 @@ test('a server that cannot be reached is said, and nothing is lost', async ({ pa
   await copy(page);
   await page.route('**/journal', (route) => route.abort());
   await page.evaluate(() => window.bradymotus.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
-  await expect(page.getByTestId('saved')).toContainText('1 kept here');
+  await expect(page.getByTestId('saved')).toContainText('1 change kept');
   await page.unroute('**/journal');
   await saved(page);
 });
 
-test('a shot is made, an object added, hung under another, hidden, locked and removed', async ({ page }) => {
+test('a shot is made, an object added, parented, hidden, locked and removed', async ({ page }) => {
   await open(page);
   await page.keyboard.press('Control+o');
   await page.getByLabel('Name of a new shot').fill('Pier');
   await page.getByRole('button', { name: 'New shot' }).click();
   await expect(page.getByRole('button', { name: 'Pier' })).toBeVisible();
   for (const kind of ['Group', 'Ball']) {
-    await page.evaluate(() => window.bradymotus.select([]));
+    await page.evaluate(() => window.bradymotus.selection.select([]));
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await page.getByRole('menuitem', { name: kind }).click();
   }
@@ -359,26 +373,26 @@ test('a shot is made, an object added, hung under another, hidden, locked and re
   await expect(page.getByRole('treeitem', { name: 'Ball' })).toHaveCount(1);
 });
 
-test('a surface is made, copied, named and shared, and an object is duplicated with it', async ({ page }) => {
+test('a material is made, copied, named and shared, and an object is duplicated with it', async ({ page }) => {
   await copy(page);
   await select(page, 'water');
-  const surface = page.getByLabel('Surface', { exact: true });
+  const surface = page.getByLabel('Material', { exact: true });
   const sea = await surface.inputValue();
-  await page.getByRole('button', { name: 'Copy the surface' }).click();
+  await page.getByRole('button', { name: 'Copy the material' }).click();
   const copied = await surface.inputValue();
   expect(copied).not.toBe(sea);
   const roughness = (id: string) => valueOf(page, `${id}/look.roughness`);
   expect(await roughness(copied)).toBe(await roughness(sea));
-  await page.getByRole('button', { name: 'Rename the surface' }).click();
-  await page.getByLabel('Name of the surface').fill('Tide');
-  await page.getByLabel('Name of the surface').press('Enter');
+  await page.getByRole('button', { name: 'Rename the material' }).click();
+  await page.getByLabel('Name of the material').fill('Tide');
+  await page.getByLabel('Name of the material').press('Enter');
   await expect(surface.locator('option:checked')).toHaveText('Tide');
-  await page.getByRole('button', { name: 'New surface' }).click();
+  await page.getByRole('button', { name: 'New material' }).click();
   expect(await roughness(await surface.inputValue())).toBe(0.6);
   await page.keyboard.press('Control+z');
   await expect(surface.locator('option:checked')).toHaveText('Tide');
-  // A measure is shown while it is dragged, and is one step in the history.
-  const width = page.getByRole('button', { name: /^Width/ });
+  // A dimension is shown while it is dragged, and is one step in the history.
+  const width = page.getByRole('textbox', { name: 'Width' });
   const steps = () => page.evaluate(() => window.bradymotus.history.steps.length as number);
   const before = await steps();
   const box = (await width.boundingBox())!;
@@ -408,7 +422,7 @@ test('a bad file that is dropped is refused where it was dropped', async ({ page
   await expect(page.getByRole('alert')).toContainText('cut off');
 });
 
-test('a sequence is rendered, watched, played, stopped, gone on with and made a film', async ({ page }) => {
+test('a sequence is rendered, watched, played, stopped, resumed and made a film', async ({ page }) => {
   await copy(page);
   await phase(page, 'Deliver');
   await page.getByRole('radio', { name: /^Draft/ }).click();
@@ -433,7 +447,7 @@ test('a sequence is rendered, watched, played, stopped, gone on with and made a 
   await expect(job.getByRole('button', { name: 'Back to its state' })).toBeDisabled();
   const film = page.waitForEvent('download');
   await job.getByRole('button', { name: 'Film' }).click();
-  await page.getByRole('link', { name: 'Fetch the film' }).click();
+  await page.getByRole('link', { name: 'Download film' }).click();
   const path = await (await film).path();
   const probe = execFileSync('ffprobe', [
     '-v',
@@ -451,7 +465,7 @@ test('a sequence is rendered, watched, played, stopped, gone on with and made a 
   await expect(page.getByRole('alert')).toContainText('#');
 });
 
-test('a render is stopped and gone on with', async ({ page }) => {
+test('a render is stopped and resumed', async ({ page }) => {
   await copy(page);
   await phase(page, 'Deliver');
   await page.getByRole('button', { name: /^Render 0-119/ }).click();
@@ -459,7 +473,7 @@ test('a render is stopped and gone on with', async ({ page }) => {
   await expect(job.getByTestId('progress')).toContainText(/[1-9]\d* of 120 .* left/, { timeout: 60_000 });
   await job.getByRole('button', { name: 'Stop' }).click();
   await expect(job).toHaveAttribute('data-state', 'cancelled');
-  await job.getByRole('button', { name: 'Go on' }).click();
+  await job.getByRole('button', { name: 'Resume' }).click();
   await expect(job).toHaveAttribute('data-state', /queued|running/);
   await job.getByRole('button', { name: 'Stop' }).click();
   await expect(job).toHaveAttribute('data-state', 'cancelled');
@@ -472,12 +486,112 @@ test('commands are found by search, shortcuts can be changed, and the theme chan
   await page.keyboard.press('Enter');
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'paper');
   await page.keyboard.press('Shift+?');
-  await page.getByRole('button', { name: 'Change the shortcut of One frame on' }).click();
+  await page.getByRole('button', { name: 'Change the shortcut of Next frame' }).click();
   await page.keyboard.press('n');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('n');
   await expect.poll(() => page.evaluate(() => window.bradymotus.frame)).toBe(1);
+});
+
+test('a drag is one transaction: Escape takes it back, figures take the place of the hand', async ({ page }) => {
+  await copy(page);
+  await select(page, 'Buoy');
+  const x = 'buoy/transform.translate.x';
+  const before = await valueOf(page, x);
+  const revision = () => page.evaluate(() => window.bradymotus.history.revision as number);
+  const arrow = async () => {
+    await settled(page);
+    const pivot = await page.evaluate(() => {
+      const p = window.bradymotusStage.mirror.pivotOf('buoy');
+      return window.bradymotusStage.project(p.x, p.y, p.z);
+    });
+    await page.mouse.move(pivot.x + 50, pivot.y);
+    await page.waitForFunction(() => window.bradymotusStage.handles.gizmo.axis === 'X');
+    await page.mouse.down();
+    await page.mouse.move(pivot.x + 90, pivot.y, { steps: 4 });
+    await expect(page.getByTestId('readout')).toContainText('Move X');
+  };
+  await arrow();
+  expect(await valueOf(page, x)).not.toBe(before);
+  // Nothing gets in between.
+  await page.keyboard.press('Delete');
+  await page.keyboard.press('3');
+  expect(await page.evaluate(() => window.bradymotus.phase)).toBe('set');
+  await page.keyboard.press('Escape');
+  await expect.poll(() => valueOf(page, x)).toBeCloseTo(before, 9);
+  await page.mouse.up();
+  expect(await revision()).toBe(0);
+  await arrow();
+  await page.keyboard.type('2.5');
+  await expect.poll(() => valueOf(page, x)).toBeCloseTo(before + 2.5, 6);
+  await page.keyboard.press('Enter');
+  await page.mouse.up();
+  expect(await revision()).toBe(1);
+  expect(await valueOf(page, x)).toBeCloseTo(before + 2.5, 6);
+});
+
+test('several objects keep their own values when one is dragged or a sum is typed', async ({ page }) => {
+  await copy(page);
+  await select(page, 'Buoy');
+  await page.keyboard.down('Control');
+  await select(page, 'Fender');
+  await page.keyboard.up('Control');
+  const z = (id: string) => valueOf(page, `${id}/transform.translate.z`);
+  const [a, b] = [await z('buoy'), await z('fender')];
+  const field = page.locator('[data-channel="fender/transform.translate.z"]').getByRole('textbox');
+  const at = (await field.boundingBox())!;
+  await page.mouse.move(at.x + 40, at.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 140, at.y + 10, { steps: 5 });
+  await page.mouse.up();
+  expect([await z('buoy'), await z('fender')]).toEqual([expect.closeTo(a + 1, 6), expect.closeTo(b + 1, 6)]);
+  await field.click();
+  await page.keyboard.type('+5');
+  await page.keyboard.press('Tab');
+  expect([await z('buoy'), await z('fender')]).toEqual([expect.closeTo(a + 6, 6), expect.closeTo(b + 6, 6)]);
+  // Tab has gone to the next field; a bad number is said and changes nothing.
+  await expect(page.locator('[data-channel="fender/transform.rotate.x"]').getByRole('textbox')).toBeFocused();
+  await page.keyboard.type('much');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert')).toContainText('“much” is no number');
+});
+
+test('the Select tool draws a box, a menu opens at the pointer, and Escape selects nothing', async ({ page }) => {
+  await copy(page);
+  await page.keyboard.press('p');
+  const stage = (await page.getByTestId('stage').boundingBox())!;
+  await page.mouse.move(stage.x + 60, stage.y + 320);
+  await page.mouse.down();
+  await page.mouse.move(stage.x + stage.width - 20, stage.y + stage.height - 20, { steps: 4 });
+  await page.mouse.up();
+  const chosen = () => page.evaluate(() => window.bradymotus.selection.ids as string[]);
+  await expect.poll(async () => (await chosen()).length).toBeGreaterThan(1);
+  expect(await chosen()).not.toContain('quay');
+  await page.keyboard.press('Escape');
+  await expect.poll(chosen).toEqual([]);
+  const buoy = await page.evaluate(() => window.bradymotusStage.project(-1.75, 0.5, 2.3));
+  await page.mouse.click(buoy.x, buoy.y, { button: 'right' });
+  await page.getByRole('menuitem', { name: /^Duplicate/ }).click();
+  await expect
+    .poll(() => page.evaluate(() => window.bradymotus.scene.nodes.some((n: any) => n.name === 'Buoy 2')))
+    .toBe(true);
+});
+
+test('what was done while the server was away survives a reload and is sent afterwards', async ({ page }) => {
+  const id = await copy(page);
+  await page.route('**/journal', (route) => route.abort());
+  await page.evaluate(() => window.bradymotus.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
+  await expect(page.getByTestId('saved')).toContainText('1 change kept');
+  await page.unroute('**/journal');
+  page.on('dialog', (dialog) => void dialog.accept());
+  await open(page, `#${id}`);
+  await page.reload();
+  await page.waitForFunction(() => window.bradymotus?.ready);
+  await expect.poll(() => page.evaluate(() => window.bradymotus.byId.get('buoy').name)).toBe('Red buoy');
+  await saved(page);
+  const file = await (await page.request.get(`/api/shots/${id}/file`)).json();
+  expect(file.nodes.find((n: { id: string }) => n.id === 'buoy').name).toBe('Red buoy');
 });
 
 for (const theme of ['ink', 'paper']) {
@@ -486,7 +600,7 @@ for (const theme of ['ink', 'paper']) {
     if (theme === 'paper') await page.getByRole('button', { name: 'Theme' }).click();
     for (const key of ['1', '2', '3', '4']) {
       await page.keyboard.press(key);
-      await page.waitForTimeout(900);
+      await settled(page);
       // One heading a page is for documents; colours are measured once their transitions have ended.
       const { violations } = await new AxeBuilder({ page }).disableRules(['page-has-heading-one']).analyze();
       expect(violations.map((v) => `${v.id}: ${v.nodes[0].html}`)).toEqual([]);

@@ -5,7 +5,7 @@ export default defineConfig({
   timeout: 90_000,
   expect: { timeout: 15_000 },
   workers: 1,
-  retries: 1,
+  retries: 0,
   reporter: [['list']],
   outputDir: '../../test-results',
   use: {

@@ -180,9 +180,7 @@ describe('the list of objects', () => {
     await waitFor(() => expect(line(child.id)).not.toBeNull());
     line('buoy').focus();
     await user.keyboard('{F2}');
-    const input = await waitFor(
-      () => container.querySelector('input[type=text], input:not([type])') as HTMLInputElement,
-    );
+    const input = await waitFor(() => container.querySelector('[role=treeitem] input') as HTMLInputElement);
     await user.clear(input);
     await user.type(input, 'Bell buoy{Enter}');
     expect(session.byId.get('buoy')!.name).toBe('Bell buoy');
@@ -282,7 +280,7 @@ describe('time and size', () => {
     await change('Last frame', '-9');
     expect(session.scene.last).toBe(47);
     expect(session.messages.notice!.text).toContain('backwards');
-    await change('Plays to', '24');
+    await change('Playback to', '24');
     expect([session.scene.playFirst, session.scene.playLast]).toEqual([0, 24]);
     await user.click(screen.getByRole('button', { name: 'All' }));
     expect(session.scene.playLast).toBe(47);

@@ -111,6 +111,8 @@ export async function openDemo(
   session.messages.clear();
   Object.assign(session, { autoKey: false, clipboard: null, renders: [] });
   await session.start();
+  session.frame = session.scene.playFirst;
+  session.show();
   return session;
 }
 

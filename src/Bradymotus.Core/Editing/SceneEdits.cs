@@ -129,8 +129,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
                 throw new Refusal($"“{parent.Name}” lies below what is being moved: choose another parent.");
             }
         }
-        var compiled = new CompiledShot(shot);
-        Affine World(string? id) => id is null ? Affine.Identity : compiled.WorldAt(id, Frame);
+        Affine World(string? id) => CompiledShot.WorldOf(shot, id, Frame);
         if (!World(Parent).TryInvert(out var toParent))
         {
             throw new Refusal($"“{shot.Node(Parent).Name}” is scaled to nothing on frame {Curves.CurveRules.Number(Frame)}: give it a scale first, or choose another parent.");

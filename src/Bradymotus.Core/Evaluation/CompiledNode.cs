@@ -1,14 +1,15 @@
 using Bradymotus.Core.Numerics;
-using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Evaluation;
 
 /// <summary>A node with its place in the order of evaluation. Its first thirteen channels are position, rotation, scale, pivot (x, y, z each) and visible.</summary>
-/// <param name="Parent">The place of its parent, or −1.</param>
+/// <param name="Place">Its place in the document.</param>
+/// <param name="Order">The order of its rotations.</param>
+/// <param name="Offset">Between its parent and its channels; null for none.</param>
+/// <param name="Parent">The place of its parent in the order of evaluation, or −1.</param>
 /// <param name="End">The place after the last node below it: what hangs below a node follows it without a gap.</param>
 /// <param name="FirstChannel">The place of its first channel among all.</param>
-/// <param name="Owner">Its place among the owners.</param>
-internal sealed record CompiledNode(Node Node, int Parent, int End, int FirstChannel, int Owner)
+internal sealed record CompiledNode(int Place, RotationOrder Order, Affine? Offset, int Parent, int End, int FirstChannel)
 {
     /// <summary>How many channels, from the first, say where a node stands and whether it is seen.</summary>
     internal const int PlaceChannels = 13;
@@ -16,14 +17,17 @@ internal sealed record CompiledNode(Node Node, int Parent, int End, int FirstCha
     /// <summary>The place of <c>visible</c>.</summary>
     internal const int Visible = 12;
 
+    /// <summary>Its place among the owners: the world is the first.</summary>
+    internal int Owner => Place + 1;
+
     /// <summary>From its own space to its parent's.</summary>
     /// <param name="v">The values of its first twelve channels.</param>
     internal Affine Local(ReadOnlySpan<double> v)
     {
-        var linear = Affine.Rotation(new(v[3], v[4], v[5]), Node.RotationOrder).Scaled(new(v[6], v[7], v[8]));
+        var linear = Affine.Rotation(new(v[3], v[4], v[5]), Order).Scaled(new(v[6], v[7], v[8]));
         var pivot = new Double3(v[9], v[10], v[11]);
         var origin = new Double3(v[0], v[1], v[2]);
         var own = linear with { Origin = pivot == Double3.Zero ? origin : origin + pivot - linear.Vector(pivot) };
-        return Node.Offset is { } offset ? offset * own : own;
+        return Offset is { } offset ? offset * own : own;
     }
 }

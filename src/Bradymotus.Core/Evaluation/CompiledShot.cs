@@ -1,3 +1,4 @@
+using System.Diagnostics.CodeAnalysis;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
@@ -11,44 +12,36 @@ namespace Bradymotus.Core.Evaluation;
 /// </summary>
 public sealed class CompiledShot
 {
-    private readonly Layout _layout;
+    private Layout _layout;
     private double[]? _poses;
+    private CompiledOwner[]? _base;
+    private Shot? _baseShot;
+    private List<int> _changed = [];
 
     /// <param name="shot">The shot.</param>
     /// <param name="earlier">An earlier state of it, to take over from; null compiles everything.</param>
     public CompiledShot(Shot shot, CompiledShot? earlier = null)
     {
         Shot = shot;
-        if (earlier is not null && Patched(earlier) is var (owners, nodes))
+        if (earlier is not null && TryPatch(earlier))
         {
-            (_layout, Owners, Nodes) = (earlier._layout, owners, nodes);
+            return;
         }
-        else
-        {
-            Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + 1];
-            for (var i = 0; i < Owners.Length; i++)
-            {
-                var (id, list, channels) = OwnerAt(i);
-                var old = earlier is not null && earlier._layout.Owners.TryGetValue(id, out var place) ? earlier.Owners[place] : null;
-                Owners[i] = old is not null && old.Fits(list, channels) ? old : new CompiledOwner(id, list, channels, old);
-            }
-            _layout = new Layout(shot, Owners);
-            Nodes = new CompiledNode[_layout.Order.Length];
-            for (var i = 0; i < Nodes.Length; i++)
-            {
-                var (place, parent, end) = _layout.Order[i];
-                Nodes[i] = new(shot.Nodes[place], parent, end, _layout.First[place + 1], place + 1);
-            }
-        }
-        var animated = new List<int>();
+        Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + 1];
         for (var i = 0; i < Owners.Length; i++)
         {
-            if (Owners[i].Animated.Length > 0)
-            {
-                animated.Add(i);
-            }
+            var (id, list, channels) = OwnerAt(i);
+            var old = earlier is not null && earlier._layout.Owners.TryGetValue(id, out var place) ? earlier.Owners[place] : null;
+            Owners[i] = old is not null && old.Fits(list, channels) ? old : new CompiledOwner(id, list, channels, old);
         }
-        Animated = [.. animated];
+        _layout = new Layout(shot, Owners);
+        Nodes = new CompiledNode[_layout.Order.Length];
+        for (var i = 0; i < Nodes.Length; i++)
+        {
+            var (place, parent, end) = _layout.Order[i];
+            Nodes[i] = new(place, shot.Nodes[place].RotationOrder, shot.Nodes[place].Offset, parent, end, _layout.First[place + 1]);
+        }
+        Animated = AnimatedOf(Owners);
     }
 
     public Shot Shot { get; }
@@ -57,18 +50,18 @@ public sealed class CompiledShot
     public int ChannelCount => _layout.ChannelCount;
 
     /// <summary>World, nodes in document order, materials.</summary>
-    internal CompiledOwner[] Owners { get; }
+    internal CompiledOwner[] Owners { get; private set; }
 
     /// <summary>The nodes, parents before children, and what hangs below a node right after it.</summary>
-    internal CompiledNode[] Nodes { get; }
+    internal CompiledNode[] Nodes { get; private set; }
 
     /// <summary>The owners that have a curve.</summary>
-    internal int[] Animated { get; }
+    internal int[] Animated { get; private set; }
 
     public int NodeCount => Nodes.Length;
 
     /// <summary>The node at a place in the order of evaluation.</summary>
-    public Node NodeAt(int index) => Nodes[index].Node;
+    public Node NodeAt(int index) => Shot.Nodes[Nodes[index].Place];
 
     /// <summary>The place of a node in the order of evaluation, or −1.</summary>
     public int IndexOfNode(string id) => _layout.Nodes.GetValueOrDefault(id, -1);
@@ -97,6 +90,25 @@ public sealed class CompiledShot
         {
             Owners[Nodes[i].Owner].Evaluate(frame, values);
             world = Nodes[i].Local(values) * world;
+        }
+        return world;
+    }
+
+    /// <summary>As <see cref="WorldAt"/>, of a shot that is not made ready: for one question. Null is the world itself.</summary>
+    public static Affine WorldOf(Shot shot, string? id, double frame)
+    {
+        var world = Affine.Identity;
+        Span<double> values = stackalloc double[12];
+        for (var node = shot.FindNode(id); node is not null; node = shot.FindNode(node.Parent))
+        {
+            var list = ChannelCatalog.For(node);
+            for (var c = 0; c < values.Length; c++)
+            {
+                Channel? set = null;
+                node.Channels?.TryGetValue(list[c].Path, out set);
+                values[c] = set?.Evaluate(frame) ?? list[c].Default;
+            }
+            world = new CompiledNode(0, node.RotationOrder, node.Offset, -1, 1, 0).Local(values) * world;
         }
         return world;
     }
@@ -144,6 +156,10 @@ public sealed class CompiledShot
     /// <summary>Whether both have the same owners with the same channels in the same places, so that one's values can be taken over by the other.</summary>
     internal bool HasLayoutOf(CompiledShot other) => ReferenceEquals(_layout, other._layout);
 
+    /// <summary>The places of the owners that are others than in an earlier compilation; null where that is not the one that this was made from.</summary>
+    internal IReadOnlyList<int>? ChangedSince(CompiledShot earlier) =>
+        ReferenceEquals(_base, earlier.Owners) && ReferenceEquals(_baseShot, earlier.Shot) ? _changed : null;
+
     /// <summary>The place of the first channel of an owner.</summary>
     internal int FirstChannel(int owner) => _layout.First[owner];
 
@@ -172,15 +188,31 @@ public sealed class CompiledShot
         return (material.Id, ChannelCatalog.For(material), material.Channels);
     }
 
-    /// <summary>What is another put in the place of what was; null where the tree or the channels of an owner are not the same.</summary>
-    private (CompiledOwner[] Owners, CompiledNode[] Nodes)? Patched(CompiledShot earlier)
+    private static int[] AnimatedOf(CompiledOwner[] owners)
+    {
+        var animated = new List<int>();
+        for (var i = 0; i < owners.Length; i++)
+        {
+            if (owners[i].Animated.Length > 0)
+            {
+                animated.Add(i);
+            }
+        }
+        return [.. animated];
+    }
+
+    /// <summary>Takes over an earlier compilation with what is another put in its place; false where the tree or the channels of an owner are not the same.</summary>
+    [MemberNotNullWhen(true, nameof(_layout), nameof(Owners), nameof(Nodes), nameof(Animated))]
+    private bool TryPatch(CompiledShot earlier)
     {
         var before = earlier.Shot;
         if (before.Nodes.Length != Shot.Nodes.Length || before.Materials.Length != Shot.Materials.Length)
         {
-            return null;
+            return false;
         }
         var (owners, nodes) = (earlier.Owners, earlier.Nodes);
+        var changed = new List<int>();
+        var areAnimated = false;
         bool Take(int i)
         {
             var (id, list, channels) = OwnerAt(i);
@@ -189,20 +221,22 @@ public sealed class CompiledShot
             {
                 return false;
             }
+            changed.Add(i);
             if (!old.Fits(list, channels))
             {
                 owners = ReferenceEquals(owners, earlier.Owners) ? [.. owners] : owners;
                 owners[i] = new CompiledOwner(id, list, channels, old);
+                areAnimated |= owners[i].Animated.Length > 0 != old.Animated.Length > 0;
             }
             return true;
         }
-        if (!Take(0))
+        if (!ReferenceEquals(before.World, Shot.World) && !Take(0))
         {
-            return null;
+            return false;
         }
         var a = before.Nodes.AsSpan();
         var b = Shot.Nodes.AsSpan();
-        for (var i = 0; i < b.Length && before.Nodes != Shot.Nodes; i++)
+        for (var i = 0; i < b.Length; i++)
         {
             if (ReferenceEquals(a[i], b[i]))
             {
@@ -210,20 +244,26 @@ public sealed class CompiledShot
             }
             if (a[i].Parent != b[i].Parent || !Take(i + 1))
             {
-                return null;
+                return false;
             }
-            nodes = ReferenceEquals(nodes, earlier.Nodes) ? [.. nodes] : nodes;
-            var place = earlier._layout.NodeOfOwner[i + 1];
-            nodes[place] = nodes[place] with { Node = b[i] };
+            if (a[i].RotationOrder != b[i].RotationOrder || a[i].Offset != b[i].Offset)
+            {
+                nodes = ReferenceEquals(nodes, earlier.Nodes) ? [.. nodes] : nodes;
+                var place = earlier._layout.NodeOfOwner[i + 1];
+                nodes[place] = nodes[place] with { Order = b[i].RotationOrder, Offset = b[i].Offset };
+            }
         }
         for (var i = 0; i < Shot.Materials.Length && before.Materials != Shot.Materials; i++)
         {
             if (!ReferenceEquals(before.Materials[i], Shot.Materials[i]) && !Take(1 + Shot.Nodes.Length + i))
             {
-                return null;
+                return false;
             }
         }
-        return (owners, nodes);
+        (_layout, Owners, Nodes) = (earlier._layout, owners, nodes);
+        Animated = areAnimated ? AnimatedOf(owners) : earlier.Animated;
+        (_base, _baseShot, _changed) = (earlier.Owners, before, changed);
+        return true;
     }
 
     /// <summary>What depends on the tree and on the kinds of owners alone, and is shared as long as these are the same.</summary>

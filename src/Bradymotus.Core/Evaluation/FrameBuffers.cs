@@ -27,21 +27,35 @@ public sealed class FrameBuffers
             _state = null;
         }
         var since = ReferenceEquals(_state, state) ? _pass : -1;
-        for (var i = 0; i < count; i++)
+        if (since == state.Pass - 1)
         {
-            if (state.Changed[i] <= since)
+            foreach (var i in state.LastChanged)
             {
-                continue;
+                Put(state, i);
             }
-            var w = state.World[i];
-            var m = Matrices.AsSpan(16 * i, 16);
-            (m[0], m[1], m[2]) = ((float)w.X.X, (float)w.X.Y, (float)w.X.Z);
-            (m[4], m[5], m[6]) = ((float)w.Y.X, (float)w.Y.Y, (float)w.Y.Z);
-            (m[8], m[9], m[10]) = ((float)w.Z.X, (float)w.Z.Y, (float)w.Z.Z);
-            (m[12], m[13], m[14], m[15]) = ((float)w.Origin.X, (float)w.Origin.Y, (float)w.Origin.Z, 1);
-            Seen[i] = state.Visible[i] ? (byte)1 : (byte)0;
-            MeshVersions[i] = state.Mesh(i)?.Version ?? 0;
+        }
+        else
+        {
+            for (var i = 0; i < count; i++)
+            {
+                if (state.Changed[i] > since)
+                {
+                    Put(state, i);
+                }
+            }
         }
         (_state, _pass) = (state, state.Pass);
+    }
+
+    private void Put(FrameState state, int i)
+    {
+        var w = state.World[i];
+        var m = Matrices.AsSpan(16 * i, 16);
+        (m[0], m[1], m[2]) = ((float)w.X.X, (float)w.X.Y, (float)w.X.Z);
+        (m[4], m[5], m[6]) = ((float)w.Y.X, (float)w.Y.Y, (float)w.Y.Z);
+        (m[8], m[9], m[10]) = ((float)w.Z.X, (float)w.Z.Y, (float)w.Z.Z);
+        (m[12], m[13], m[14], m[15]) = ((float)w.Origin.X, (float)w.Origin.Y, (float)w.Origin.Z, 1);
+        Seen[i] = state.Visible[i] ? (byte)1 : (byte)0;
+        MeshVersions[i] = state.Mesh(i)?.Version ?? 0;
     }
 }

@@ -17,7 +17,7 @@ public sealed class FrameState
     private readonly List<int> _dirty = [];
     private MeshState?[] _meshes = [];
     private int[] _bent = [];
-    private bool[] _isMoved = [];
+    private readonly List<int> _moved = [];
     private bool _isFresh;
 
     public FrameState(CompiledShot compiled)
@@ -44,6 +44,9 @@ public sealed class FrameState
 
     /// <summary>For each node, the pass in which its place, its visibility or its shape last became another.</summary>
     public int[] Changed { get; private set; } = [];
+
+    /// <summary>The nodes that became others in the latest pass.</summary>
+    internal List<int> LastChanged { get; } = [];
 
     /// <summary>The shape of a node as bent on this frame, or null when it is not a mesh.</summary>
     public MeshState? Mesh(int node) => _meshes[node];
@@ -85,35 +88,18 @@ public sealed class FrameState
         if (!compiled.HasLayoutOf(before))
         {
             _dirty.Clear();
+            _moved.Clear();
             Build(before);
             return;
         }
-        if (!ReferenceEquals(before.Owners, compiled.Owners))
-        {
-            for (var i = 0; i < compiled.Owners.Length; i++)
-            {
-                if (!ReferenceEquals(before.Owners[i], compiled.Owners[i]))
-                {
-                    _dirty.Add(i);
-                }
-            }
-        }
         var areBent = false;
-        if (!ReferenceEquals(before.Nodes, compiled.Nodes))
+        foreach (var owner in compiled.ChangedSince(before) ?? [.. Enumerable.Range(0, compiled.Owners.Length)])
         {
-            for (var i = 0; i < compiled.Nodes.Length; i++)
+            _dirty.Add(owner);
+            if (compiled.NodeOfOwner(owner) is >= 0 and var i && compiled.NodeAt(i) is MeshNode mesh && !_meshes[i]!.Fits(mesh))
             {
-                if (ReferenceEquals(before.Nodes[i], compiled.Nodes[i]))
-                {
-                    continue;
-                }
-                _dirty.Add(compiled.Nodes[i].Owner);
-                _isMoved[i] = true;
-                if (compiled.NodeAt(i) is MeshNode mesh && !_meshes[i]!.Fits(mesh))
-                {
-                    areBent |= _meshes[i]!.HasDeformers == mesh.Deformers.IsEmpty;
-                    _meshes[i] = new MeshState(mesh);
-                }
+                areBent |= _meshes[i]!.HasDeformers == mesh.Deformers.IsEmpty;
+                _meshes[i] = new MeshState(mesh);
             }
         }
         if (areBent)
@@ -126,13 +112,18 @@ public sealed class FrameState
     public void Evaluate(double frame)
     {
         Pass++;
+        LastChanged.Clear();
         if (!_isFresh)
         {
             for (var i = 0; i < Compiled.Owners.Length; i++)
             {
                 EvaluateAll(i, frame);
             }
-            Array.Fill(_isMoved, true);
+            _moved.Clear();
+            for (var i = 0; i < Compiled.NodeCount; i = Compiled.Nodes[i].End)
+            {
+                _moved.Add(i);
+            }
             _isFresh = true;
         }
         else
@@ -167,7 +158,7 @@ public sealed class FrameState
         compiled.Evaluate(frame, values);
         if (Compiled.NodeOfOwner(owner) is >= 0 and var node)
         {
-            _isMoved[node] = true;
+            _moved.Add(node);
         }
     }
 
@@ -190,7 +181,7 @@ public sealed class FrameState
         place = value;
         if (channel < CompiledNode.PlaceChannels && Compiled.NodeOfOwner(owner) is >= 0 and var node)
         {
-            _isMoved[node] = true;
+            _moved.Add(node);
         }
     }
 
@@ -198,19 +189,23 @@ public sealed class FrameState
     private void Place()
     {
         var nodes = Compiled.Nodes;
-        for (var i = 0; i < nodes.Length; i++)
+        _moved.Sort();
+        var done = 0;
+        foreach (var first in _moved)
         {
-            var node = nodes[i];
-            if (!_isMoved[i] && (node.Parent < 0 || Changed[node.Parent] != Pass))
+            // What hangs below a node follows it without a gap, and one that has moved may be below another.
+            for (var i = Math.Max(first, done); i < nodes[first].End; i++)
             {
-                continue;
+                var node = nodes[i];
+                Changed[i] = Pass;
+                LastChanged.Add(i);
+                var local = node.Local(Values.AsSpan(node.FirstChannel, 12));
+                World[i] = node.Parent >= 0 ? World[node.Parent] * local : local;
+                Visible[i] = Values[node.FirstChannel + CompiledNode.Visible] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]) && World[i].IsWithin(MostWorld);
             }
-            _isMoved[i] = false;
-            Changed[i] = Pass;
-            var local = node.Local(Values.AsSpan(node.FirstChannel, 12));
-            World[i] = node.Parent >= 0 ? World[node.Parent] * local : local;
-            Visible[i] = Values[node.FirstChannel + CompiledNode.Visible] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]) && World[i].IsWithin(MostWorld);
+            done = Math.Max(done, nodes[first].End);
         }
+        _moved.Clear();
     }
 
     private void Bend()
@@ -222,6 +217,7 @@ public sealed class FrameState
             {
                 // What follows a node in place does not follow it in shape, so only the buffers are told.
                 Changed[i] = Pass;
+                LastChanged.Add(i);
             }
         }
     }
@@ -233,7 +229,6 @@ public sealed class FrameState
         World = new Affine[count];
         Visible = new bool[count];
         Changed = new int[count];
-        _isMoved = new bool[count];
         _meshes = new MeshState?[count];
         _isFresh = false;
         for (var i = 0; i < count; i++)

@@ -62,6 +62,7 @@
 >
   <button
     class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
+    tabindex="-1"
     aria-label="{words[state]}: {channel.label}"
     title={words[state]}
     onclick={key}

@@ -46,7 +46,7 @@ export class Sync {
   private closed = false;
   private newest: number;
   private failures = 0;
-  private timer = 0;
+  private timer: ReturnType<typeof setTimeout> | 0 = 0;
 
   /** @param confirmed The newest revision that the server has and we know. */
   constructor(
@@ -178,7 +178,7 @@ export class Sync {
   private later() {
     this.failures = Math.min(this.failures + 1, 6);
     clearTimeout(this.timer);
-    this.timer = window.setTimeout(
+    this.timer = setTimeout(
       () => {
         this.timer = 0;
         void this.flush();

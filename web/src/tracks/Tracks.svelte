@@ -300,6 +300,15 @@
     });
   }
 
+  /** Opens or closes a lane; one that is opened is brought into view. */
+  function toggle(address: string) {
+    ui.toggleLane(address);
+    const row = rows.find((r) => r.kind === 'channel' && r.address === address);
+    if (!row || !ui.lanes.has(address)) return;
+    const room = size.height - HEAD;
+    if (row.top + row.height > scroll + room) scroll = clampScroll(Math.min(row.top, row.top + row.height - room + 8));
+  }
+
   const selectOwner = (owner: string) => session.byId.has(owner) && session.selection.select([owner]);
 
   /** While a hand drags beyond an edge, the tracks scroll under it. */
@@ -392,7 +401,7 @@
       const frames = session.keysOf(current.address);
       const to = frames[frames.indexOf(current.frame) + (e.key === ']' ? 1 : -1)];
       if (to !== undefined) pick(current.address, to);
-    } else if (e.key === 'Enter' && current) ui.toggleLane(current.address);
+    } else if (e.key === 'Enter' && current) toggle(current.address);
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -465,7 +474,8 @@
 
 <svelte:window
   onkeydowncapture={(e) => e.key === 'Escape' && menu && ((menu = null), e.stopPropagation())}
-  onpointerdown={(e) => menu && !(e.target as Element).closest('[data-extrapolation]') && (menu = null)}
+  onpointerdown={(e) =>
+    menu && e.target !== canvas && !(e.target as Element).closest('[data-extrapolation]') && (menu = null)}
 />
 
 <div bind:this={box} class="relative flex h-full w-full overflow-hidden bg-base-100" data-testid="tracks">
@@ -501,7 +511,7 @@
               style="height:{ROW}px"
               aria-expanded={row.open}
               title={row.open ? 'Close the curve' : 'Open the curve'}
-              onclick={() => ui.toggleLane(row.address)}
+              onclick={() => toggle(row.address)}
               oncontextmenu={(e) => contextMenu.open(e, channelMenu([row.channel]))}
             >
               {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
