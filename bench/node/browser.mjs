@@ -19,6 +19,141 @@ const browser = await chromium.launch({
   args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
 });
 const print = (name, value) => console.log(JSON.stringify({ name, value }));
+/** A shot in the library, opened in a page. */
+async function openShot(context, nodes) {
+  const shot = {
+    name: 'Large',
+    rate: { numerator: 24 },
+    range: { first: 0, last: 400 },
+    size: { width: 640, height: 360 },
+    nodes,
+  };
+  const page = await context.newPage();
+  const made = await page.request.post('http://127.0.0.1:5189/api/shots/import', { data: shot });
+  await page.goto(`http://127.0.0.1:5189/#${(await made.json()).id}`);
+  await page.waitForFunction(() => window.bradymotus?.ready, null, { timeout: 120_000 });
+  return page;
+}
+
+/** Pictures of the tracks a second, 504 rows with 100,800 keys: while a hand pans, zooms and drags a key. */
+async function tracks(context) {
+  const paths = ['translate', 'rotate', 'scale'].flatMap((k) => ['x', 'y', 'z'].map((a) => `transform.${k}.${a}`));
+  const keys = Array.from({ length: 200 }, (_, i) => ({ frame: 2 * i, value: (i * 7) % 5 }));
+  const nodes = Array.from({ length: 56 }, (_, i) => ({
+    kind: 'group',
+    id: `n${i}`,
+    name: `N ${i}`,
+    channels: Object.fromEntries(paths.map((p) => [p, { value: 0, curve: { keys } }])),
+  }));
+  const page = await openShot(context, nodes);
+  await page.keyboard.press('3');
+  await page.waitForFunction(() => window.bradymotusTracks?.drawn() > 1);
+  const box = await page.getByTestId('tracks').boundingBox();
+  const [x, y] = [box.x + 600, box.y + 200];
+  await page.mouse.move(x, y);
+  const rate = (move) =>
+    page.evaluate(async (kind) => {
+      // Events as a hand makes them, one for each picture.
+      const canvas = document.querySelector('[data-testid=tracks] canvas');
+      const rect = canvas.getBoundingClientRect();
+      const key = window.bradymotusTracks.key('n0/transform.translate.y', 200, false);
+      const at = kind === 'key' ? key : { x: rect.left + 400, y: rect.top + 150 };
+      const send = (type, dx) =>
+        canvas.dispatchEvent(
+          new PointerEvent(type, {
+            pointerId: 1,
+            button: 0,
+            buttons: 1,
+            clientX: at.x + dx,
+            clientY: at.y,
+            bubbles: true,
+          }),
+        );
+      if (kind === 'key') send('pointerdown', 0);
+      const start = performance.now();
+      const before = window.bradymotusTracks.drawn();
+      for (let i = 1; i <= 60; i++) {
+        if (kind === 'key') send('pointermove', 4 + i);
+        else
+          canvas.dispatchEvent(
+            new WheelEvent('wheel', {
+              deltaY: kind === 'pan' ? 6 : i < 30 ? -12 : 12,
+              shiftKey: kind === 'pan',
+              ctrlKey: kind === 'zoom',
+              clientX: at.x,
+              clientY: at.y,
+              bubbles: true,
+              cancelable: true,
+            }),
+          );
+        await new Promise((done) => requestAnimationFrame(done));
+      }
+      const rate = (1000 * (window.bradymotusTracks.drawn() - before)) / (performance.now() - start);
+      if (kind === 'key') send('pointerup', 64);
+      return rate;
+    }, move);
+  // What this browser can show at all: one small rectangle a picture on the same canvas.
+  const bare = await page.evaluate(async () => {
+    const g = document.querySelector('[data-testid=tracks] canvas').getContext('2d');
+    const start = performance.now();
+    for (let i = 0; i < 60; i++) {
+      g.fillStyle = i % 2 ? '#123' : '#321';
+      g.fillRect(0, 0, 20, 20);
+      await new Promise((done) => requestAnimationFrame(done));
+    }
+    return 60_000 / (performance.now() - start);
+  });
+  print('one rectangle, pictures a second', bare);
+  const spent = () => page.evaluate(() => [window.bradymotusTracks.spent(), window.bradymotusTracks.drawn()]);
+  const [spentBefore, drawnBefore] = await spent();
+  const rates = { pan: await rate('pan'), zoom: await rate('zoom'), key: await rate('key') };
+  const [spentAfter, drawnAfter] = await spent();
+  print('tracks, ms of drawing a picture', (spentAfter - spentBefore) / (drawnAfter - drawnBefore));
+  for (const [kind, value] of Object.entries(rates)) print(`tracks, pictures a second: ${kind}`, value);
+  await page.close();
+  return rates;
+}
+
+/** Scrolls the list of 5,000 objects and counts the steps whose script takes longer than a picture of the screen. */
+async function list(context) {
+  const channels = Object.fromEntries(
+    [
+      'translate.x',
+      'translate.y',
+      'translate.z',
+      'rotate.x',
+      'rotate.y',
+      'rotate.z',
+      'scale.x',
+      'scale.y',
+      'scale.z',
+    ].map((p) => [`transform.${p}`, { value: p.startsWith('scale') ? 1 : 2 }]),
+  );
+  const nodes = Array.from({ length: 5000 }, (_, i) => ({ kind: 'group', id: `n${i}`, name: `N ${i}`, channels }));
+  const page = await openShot(context, nodes);
+  const missed = await page.evaluate(async () => {
+    const tree = document.querySelector('[role=tree][aria-label=Objects]');
+    if (tree.querySelectorAll('[role=treeitem]').length === 0) {
+      window.bradymotus.selection.select(['n0']);
+      await new Promise((done) => setTimeout(done, 200));
+    }
+    let missed = 0;
+    for (let i = 0; i < 120; i++) {
+      const start = performance.now();
+      tree.scrollTop += 60;
+      tree.dispatchEvent(new Event('scroll'));
+      await Promise.resolve();
+      // The page is laid out here and now.
+      void tree.offsetHeight;
+      if (performance.now() - start > 16) missed++;
+      await new Promise((done) => requestAnimationFrame(done));
+    }
+    return missed;
+  });
+  await page.close();
+  return missed;
+}
+
 const median = (v) => v.sort((a, b) => a - b)[v.length >> 1];
 try {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
@@ -102,6 +237,8 @@ try {
     }
     return { frames: frames.slice(100), edits: edits.slice(10) };
   });
+  print('tracks, pictures a second', Math.min(...Object.values(await tracks(context))));
+  print('scene list, pictures missed while scrolling', await list(context));
   print('engine in the browser, ms a frame', median(result.frames));
   print('a dragged handle in the browser, ms', median(result.edits));
 } finally {

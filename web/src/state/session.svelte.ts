@@ -21,6 +21,7 @@ import { Messages } from './messages.svelte';
 import { Player } from './player.svelte';
 import { Selection } from './selection.svelte';
 import { Sync, type SaveState } from './sync';
+import { left } from './unsent';
 
 export type Phase = 'set' | 'block' | 'polish' | 'deliver';
 export type Tool = 'select' | 'move' | 'rotate' | 'scale';
@@ -170,6 +171,7 @@ export class Session {
 
   /** Opens a shot of the library. One that cannot be opened leaves the open one as it is. */
   async open(id: string, fetched?: DocumentView): Promise<void> {
+    const unsent = left(id);
     const document = fetched ?? (await this.fetch(id));
     const before = this.sync;
     // What is not sent yet needs the engine's old shot when another window was faster.
@@ -203,7 +205,7 @@ export class Session {
     history.replaceState(null, '', `#${id}`);
     if (document.notice) this.messages.say(document.notice);
     void this.askForRenders();
-    await this.sync!.resume();
+    await this.sync!.resume(unsent);
   }
 
   private watch(id: string, revision: number) {

@@ -2,7 +2,7 @@
 import { HubConnectionBuilder, LogLevel, type HubConnection } from '@microsoft/signalr';
 import { api, sentence, type EntryView, type Missed, type RenderView } from '../api/client';
 import type { Engine, JournalEntry, Merged } from '../engine/engine';
-import { keep, keepRefused, takeUp } from './unsent';
+import { forget, keep, keepRefused, left, type Unsent } from './unsent';
 
 export type SaveState = 'saved' | 'saving' | 'waiting';
 
@@ -68,9 +68,11 @@ export class Sync {
     return this.pending.length > 0;
   }
 
-  /** Takes up what an earlier page has left unsent. */
-  async resume() {
-    for (const { after, entries } of await takeUp(this.shotId)) {
+  /** Takes up what an earlier page has left unsent. Before anything else is done here. */
+  async resume(found: Promise<Map<string, Unsent>> = left(this.shotId)) {
+    const unsent = await found;
+    if (unsent.size === 0) return;
+    for (const { after, entries } of unsent.values()) {
       if (!this.engine || entries.length === 0) continue;
       this.take(
         this.engine.resume(after, entries),
@@ -78,6 +80,7 @@ export class Sync {
       );
     }
     this.kept();
+    void forget(this.shotId, unsent.keys());
     if (this.pending.length > 0) void this.flush();
   }
 

@@ -33,18 +33,23 @@ const inTurn = <T>(what: () => Promise<T>, otherwise: T): Promise<T> => {
 export const keep = (shot: string, unsent: Unsent): Promise<void> =>
   inTurn(() => (unsent.entries.length > 0 ? set(keyOf(shot), unsent) : del(keyOf(shot))), undefined);
 
-/** What windows of this browser have left for a shot. It is forgotten here: who takes it up keeps it anew. */
-export const takeUp = (shot: string): Promise<Unsent[]> =>
+/** What windows of this browser have left for a shot, by where it is kept. */
+export const left = (shot: string): Promise<Map<string, Unsent>> =>
   inTurn(async () => {
-    const found: Unsent[] = [];
+    const found = new Map<string, Unsent>();
     for (const key of await keys())
       if (typeof key === 'string' && key.startsWith(`${PREFIX}${shot}/`)) {
         const unsent = await get<Unsent>(key);
-        if (unsent) found.push(unsent);
-        if (key !== keyOf(shot)) await del(key);
+        if (unsent) found.set(key, unsent);
       }
     return found;
-  }, []);
+  }, new Map());
+
+/** What was taken up is kept anew by who took it, and forgotten where it was. */
+export const forget = (shot: string, where: Iterable<string>): Promise<void> =>
+  inTurn(async () => {
+    for (const key of where) if (key !== keyOf(shot)) await del(key);
+  }, undefined);
 
 /** A copy of what a server has refused, for whoever wants to know later. */
 export const keepRefused = (shot: string, entries: JournalEntry[], why: string): Promise<void> =>

@@ -104,6 +104,9 @@
   // The colours are asked for once a theme: asking makes the browser work out every style.
   let colours: { theme: string; palette: Palette } | null = null;
   let requested = 0;
+  /** Pictures drawn; for measuring. */
+  let drawn = 0;
+  let spent = 0;
   $effect(() => {
     // Everything that is drawn, so that a change of any of it draws again.
     void [
@@ -130,7 +133,10 @@
       const g = canvas.getContext('2d')!;
       g.setTransform(ratio, 0, 0, ratio, 0, 0);
       if (colours?.theme !== preferences.theme) colours = { theme: preferences.theme, palette: palette() };
+      const start = performance.now();
       drawTracks(g, model(), colours.palette);
+      spent += performance.now() - start;
+      drawn++;
     });
   });
   // The scale of a lane is its own, and settles when the hand lets go.
@@ -171,6 +177,8 @@
       bradymotusTracks: {
         key: (address: string, frame: number, lane: boolean) => place(address, frame, lane),
         handle: (address: string, frame: number, side: 'in' | 'out') => place(address, frame, true, side),
+        drawn: () => drawn,
+        spent: () => spent,
         frame: (frame: number) => canvas.getBoundingClientRect().left + time.x(frame),
       },
     });
