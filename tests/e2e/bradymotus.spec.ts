@@ -354,6 +354,12 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   await page.getByLabel('Name of a new shot').fill('Pier');
   await page.getByRole('button', { name: 'New shot' }).click();
   await expect(page.getByRole('button', { name: 'Pier' })).toBeVisible();
+  // A new shot says what to do first, in a view that can be moved.
+  await expect(page.getByTestId('first-step')).toContainText('Add what is to move');
+  await expect(page.getByText('Free view')).toBeVisible();
+  await page.getByTestId('first-step').getByRole('button', { name: 'Box' }).click();
+  await expect(page.getByTestId('first-step')).toHaveCount(0);
+  expect(await page.evaluate(() => window.bradymotus.selection.nodes.map((n: any) => n.name))).toEqual(['Box']);
   for (const kind of ['Group', 'Ball']) {
     await page.evaluate(() => window.bradymotus.selection.select([]));
     await page.getByRole('button', { name: 'Add', exact: true }).click();
@@ -405,7 +411,7 @@ test('a material is made, copied, named and shared, and an object is duplicated 
   await expect.poll(steps).toBe(before + 1);
   await page.keyboard.press('Control+d');
   await expect(page.getByText('On 2 objects: a change shows on all of them.')).toBeVisible();
-  expect(await page.evaluate(() => window.bradymotus.selectedNodes.map((n: { name: string }) => n.name))).toEqual([
+  expect(await page.evaluate(() => window.bradymotus.selection.nodes.map((n: { name: string }) => n.name))).toEqual([
     'Sea 2',
   ]);
   await saved(page);
@@ -460,6 +466,17 @@ test('a sequence is rendered, watched, played, stopped, resumed and made a film'
     path,
   ]).toString();
   expect(probe.trim()).toBe('h264,10');
+  // Another phase and back: the settings are still the same.
+  await phase(page, 'Polish');
+  await phase(page, 'Deliver');
+  await expect(page.getByRole('button', { name: 'Render 24-33' })).toBeVisible();
+  await expect(page.getByLabel('Width')).toHaveValue('96');
+  // A sequence is removed, and taken back.
+  await job.getByRole('button', { name: 'Remove' }).click();
+  await expect(page.locator('[data-render]')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(job).toHaveAttribute('data-state', 'done');
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 24');
   await page.getByLabel('File name').fill('no-number.png');
   await page.getByRole('button', { name: /^Render frame/ }).click();
   await expect(page.getByRole('alert')).toContainText('#');

@@ -41,7 +41,7 @@ const go = (page, phase, frame, selection) =>
     ([p, f, s]) => {
       window.bradymotus.phase = p;
       window.bradymotus.goTo(f);
-      window.bradymotus.select(s);
+      window.bradymotus.selection.select(s);
     },
     [phase, frame, selection],
   );
@@ -52,7 +52,7 @@ try {
     await go(page, 'set', 36, ['buoy']);
     await take(page, `set-${theme}`);
     await go(page, 'block', 41, ['fender']);
-    await page.waitForFunction(() => document.querySelectorAll('[data-pose] img').length >= 9, null, {
+    await page.waitForFunction(() => document.querySelectorAll('[data-pose] img').length >= 6, null, {
       timeout: 60000,
     });
     await take(page, `block-${theme}`);
@@ -64,7 +64,7 @@ try {
       .click();
     await page.evaluate(
       () =>
-        (window.bradymotus.selectedKeys = [29, 53].map((frame) => ({
+        (window.bradymotus.selection.keys = [29, 53].map((frame) => ({
           address: 'fender/transform.translate.y',
           frame,
         }))),

@@ -5,7 +5,7 @@ namespace Bradymotus.Core.Editing;
 
 /// <summary>
 /// A change to a shot, as data: it can be sent, kept in a journal, and applied again with the same result.
-/// A new kind is one record with its <see cref="Apply"/> and a line below.
+/// A new kind is one record with its <see cref="Make"/> and a line below.
 /// </summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(SetValues), "setValues")]

@@ -6,6 +6,7 @@
   import History from '@lucide/svelte/icons/history';
   import Play from '@lucide/svelte/icons/play';
   import Square from '@lucide/svelte/icons/square';
+  import Trash2 from '@lucide/svelte/icons/trash-2';
   import { api, take, type RenderView } from '../api/client';
   import { session } from '../state/session.svelte';
 
@@ -51,6 +52,15 @@
     attempt(async () =>
       session.takeRender(await take(api.PUT('/api/renders/{id}/kept', { ...at(r), body: { kept: !r.kept } }))),
     );
+  const remove = (r: RenderView) =>
+    attempt(async () => {
+      await take(api.DELETE('/api/renders/{id}', at(r)));
+      session.dropRender(r.id);
+      session.messages.say(`${r.frames}, ${r.quality} is removed; its pictures stay on the disk for a day.`, {
+        label: 'Take back',
+        run: () => attempt(async () => session.takeRender(await take(api.POST('/api/renders/{id}/undelete', at(r))))),
+      });
+    });
   const reveal = (r: RenderView) =>
     attempt(async () => (folder = { id: r.id, path: (await take(api.GET('/api/renders/{id}/folder', at(r)))).path }));
   const film = (r: RenderView) =>
@@ -110,12 +120,10 @@
         </div>
       {:else}
         {#if r.message}<p class="mt-1 rounded-field bg-error/20 p-1" role="alert">{r.message}</p>{/if}
+        <p class="mt-1 text-base-content/75">
+          {r.done} of {r.frameList.length}{r.done ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each` : ''}
+        </p>
         <div class="mt-1 flex items-center gap-0.5">
-          <span class="grow text-base-content/75"
-            >{r.done} of {r.frameList.length}{r.done
-              ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each`
-              : ''}</span
-          >
           {#if r.state !== 'done'}<button
               class="btn btn-xs"
               title="Resume with the frames that are missing"
@@ -155,6 +163,13 @@
             title="Make an H.264 film"
             disabled={filming !== null || r.done === 0}
             onclick={() => film(r)}><Film size={14} />{filming === r.id ? 'Making…' : 'Film'}</button
+          >
+          <button
+            class="btn ml-auto btn-square btn-ghost btn-xs"
+            aria-label="Remove"
+            title={r.kept ? 'Kept: it is not removed' : 'Remove this sequence'}
+            disabled={r.kept || filming === r.id}
+            onclick={() => remove(r)}><Trash2 size={14} /></button
           >
         </div>
         {#if films[r.id]}<a class="link mt-1 block link-secondary" href={films[r.id]} download>Download film</a>{/if}

@@ -2,18 +2,12 @@
   import Film from '@lucide/svelte/icons/film';
   import Image from '@lucide/svelte/icons/image';
   import { api, take } from '../api/client';
+  import { renderSettings, type Quality } from '../state/renderSettings.svelte';
   import { session } from '../state/session.svelte';
 
   let { onordered }: { onordered: (id: string) => void } = $props();
 
-  type Quality = 'draft' | 'preview' | 'final';
-  let quality = $state<Quality>('preview');
-  let size = $state<[number, number] | null>(null);
-  let frames = $state<string | null>(null);
-  let step = $state(1);
-  let loop = $state(false);
-  let name = $state('shot_####.png');
-  let camera = $state('');
+  const settings = $derived(renderSettings(session.shotId));
   let error = $state('');
   let busy = $state(false);
 
@@ -25,19 +19,19 @@
       [s.width, s.height],
     ].map(([w, h]) => [Math.round(w), Math.round(h)]),
   );
-  const [width, height] = $derived(size ?? sizes[1]);
+  const [width, height] = $derived(settings.size ?? sizes[1]);
   // The last picture of a loop is the first one again.
-  const last = $derived(loop ? Math.max(s.playFirst, s.playLast - 1) : s.playLast);
-  const range = $derived(frames ?? `${s.playFirst}-${last}`);
+  const last = $derived(settings.loop ? Math.max(s.playFirst, s.playLast - 1) : s.playLast);
+  const range = $derived(settings.frames ?? `${s.playFirst}-${last}`);
   const count = $derived.by(() => {
     const m = /^\s*(-?\d+)\s*(?:[-–]\s*(-?\d+))?\s*$/.exec(range);
     if (!m) return 0;
-    return Math.max(0, Math.floor((Number(m[2] ?? m[1]) - Number(m[1])) / step) + 1);
+    return Math.max(0, Math.floor((Number(m[2] ?? m[1]) - Number(m[1])) / settings.step) + 1);
   });
   const cameras = $derived(s.nodes.filter((n) => n.kind === 'camera'));
   // What a frame of this quality took last, by its pixels.
   const estimate = $derived.by(() => {
-    const like = session.renders.find((r) => r.quality === quality && r.done > 0);
+    const like = session.renders.find((r) => r.quality === settings.quality && r.done > 0);
     return like ? (((like.millisecondsPerFrame / (like.width * like.height)) * width * height) / 1000) * count : null;
   });
   const qualities: { id: Quality; label: string; hint: string }[] = [
@@ -66,9 +60,9 @@
             frames: which,
             width,
             height,
-            quality,
-            camera: camera || null,
-            fileName: name,
+            quality: settings.quality,
+            camera: cameras.some((c) => c.id === settings.camera) ? settings.camera : null,
+            fileName: settings.name,
           },
         }),
       );
@@ -87,12 +81,12 @@
   <div class="flex flex-col gap-1" role="radiogroup" aria-label="Quality">
     {#each qualities as q (q.id)}
       <button
-        class="rounded-field px-3 py-1.5 text-left {quality === q.id
+        class="rounded-field px-3 py-1.5 text-left {settings.quality === q.id
           ? 'bg-primary/25 outline-1 outline-primary'
           : 'bg-base-200 hover:bg-base-300'}"
         role="radio"
-        aria-checked={quality === q.id}
-        onclick={() => (quality = q.id)}
+        aria-checked={settings.quality === q.id}
+        onclick={() => (settings.quality = q.id)}
       >
         <b>{q.label}</b><span class="block text-xs text-base-content/80">{q.hint}</span>
       </button>
@@ -100,7 +94,7 @@
   </div>
   <label class="flex flex-col gap-1 text-xs"
     >Camera
-    <select class="select select-sm" bind:value={camera}>
+    <select class="select select-sm" bind:value={settings.camera}>
       <option value="">{session.byId.get(s.camera ?? '')?.name ?? 'none'} (the shot's)</option>
       {#each cameras as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
     </select>
@@ -110,7 +104,7 @@
     <div class="mt-1 flex gap-1">
       {#each sizes as [w, h], i (i)}<button
           class="btn btn-xs grow {width === w && height === h ? 'btn-primary' : ''}"
-          onclick={() => (size = [w, h])}>{['Quarter', 'Half', 'Full'][i]}</button
+          onclick={() => (settings.size = [w, h])}>{['Quarter', 'Half', 'Full'][i]}</button
         >{/each}
     </div>
     <div class="mt-1 flex items-center gap-1">
@@ -120,7 +114,10 @@
         aria-label="Width"
         value={width}
         onchange={(e) =>
-          (size = [Number(e.currentTarget.value), Math.round(Number(e.currentTarget.value) / (s.width / s.height))])}
+          (settings.size = [
+            Number(e.currentTarget.value),
+            Math.round(Number(e.currentTarget.value) / (s.width / s.height)),
+          ])}
       />×
       <input
         class="input input-sm w-20"
@@ -128,7 +125,10 @@
         aria-label="Height"
         value={height}
         onchange={(e) =>
-          (size = [Math.round(Number(e.currentTarget.value) * (s.width / s.height)), Number(e.currentTarget.value)])}
+          (settings.size = [
+            Math.round(Number(e.currentTarget.value) * (s.width / s.height)),
+            Number(e.currentTarget.value),
+          ])}
       />
     </div>
   </div>
@@ -139,20 +139,24 @@
         class="input input-sm w-28"
         aria-label="Frames"
         value={range}
-        onchange={(e) => (frames = e.currentTarget.value.trim() || null)}
+        onchange={(e) => (settings.frames = e.currentTarget.value.trim() || null)}
       />
-      every <input class="input input-sm w-14" type="number" min="1" aria-label="Step" bind:value={step} />
+      every <input class="input input-sm w-14" type="number" min="1" aria-label="Step" bind:value={settings.step} />
     </div>
     <label
       class="mt-1 flex items-center gap-2"
       title="The first and the last frame of a loop are the same picture: one fewer is rendered"
-      ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={loop} onchange={() => (frames = null)} />It is
-      a loop: leave out the last frame</label
+      ><input
+        type="checkbox"
+        class="checkbox checkbox-sm"
+        bind:checked={settings.loop}
+        onchange={() => (settings.frames = null)}
+      />It is a loop: leave out the last frame</label
     >
   </div>
   <label class="flex flex-col gap-1 text-xs"
     >File name (# is the frame's number)
-    <input class="input input-sm" bind:value={name} />
+    <input class="input input-sm" bind:value={settings.name} />
   </label>
   <p class="text-xs text-base-content/80" data-testid="estimate">
     {count} frames of {width}×{height}{estimate !== null
@@ -163,7 +167,10 @@
   <button class="btn btn-sm" disabled={busy} onclick={() => order(String(session.frame))}
     ><Image size={16} />Render frame {session.frame}</button
   >
-  <button class="btn btn-primary btn-sm" disabled={busy} onclick={() => order(step > 1 ? `${range}/${step}` : range)}
+  <button
+    class="btn btn-primary btn-sm"
+    disabled={busy}
+    onclick={() => order(settings.step > 1 ? `${range}/${settings.step}` : range)}
     ><Film size={16} />Render {range}</button
   >
 </section>

@@ -42,6 +42,8 @@
       const made = await take(api.POST('/api/shots', { body: { name: name.trim() || 'New shot' } }));
       name = '';
       await session.open(made.id);
+      // There is nothing to frame yet: the first thing is to look around.
+      ui.throughCamera = false;
       ui.dialog = null;
     });
 

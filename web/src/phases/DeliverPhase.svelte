@@ -2,17 +2,17 @@
   import Dailies from '../deliver/Dailies.svelte';
   import RenderSettings from '../deliver/RenderSettings.svelte';
   import SequencePlayer from '../deliver/SequencePlayer.svelte';
+  import { renderSettings } from '../state/renderSettings.svelte';
   import { session } from '../state/session.svelte';
 
-  let chosen = $state<string | null>(null);
-  let compared = $state<string | null>(null);
-  const shown = $derived(session.renders.find((r) => r.id === chosen) ?? session.renders[0] ?? null);
-  const other = $derived(session.renders.find((r) => r.id === compared && r.id !== shown?.id) ?? null);
+  const settings = $derived(renderSettings(session.shotId));
+  const shown = $derived(session.renders.find((r) => r.id === settings.chosen) ?? session.renders[0] ?? null);
+  const other = $derived(session.renders.find((r) => r.id === settings.compared && r.id !== shown?.id) ?? null);
 </script>
 
 <div class="flex min-h-0 grow">
   <div class="w-72 shrink-0 overflow-y-auto border-r border-base-300 bg-base-100">
-    <RenderSettings onordered={(id) => (chosen = id)} />
+    <RenderSettings onordered={(id) => (settings.chosen = id)} />
   </div>
   <div class="min-w-0 grow">
     {#if shown}
@@ -28,9 +28,9 @@
   <div class="w-80 shrink-0 overflow-y-auto border-l border-base-300 bg-base-100">
     <Dailies
       chosen={shown?.id ?? null}
-      {compared}
-      onchoose={(id) => (chosen = id)}
-      oncompare={(id) => (compared = compared === id ? null : id)}
+      compared={settings.compared}
+      onchoose={(id) => (settings.chosen = id)}
+      oncompare={(id) => (settings.compared = settings.compared === id ? null : id)}
     />
   </div>
 </div>

@@ -10,6 +10,7 @@
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import { onMount } from 'svelte';
   import { tip } from '../state/commands';
+  import { newNames, newNode } from '../state/creation';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import { gestures } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
@@ -34,6 +35,11 @@
     camera
       ? `Through ${session.byId.get(camera)?.name ?? 'camera'} · ${session.scene.width}×${session.scene.height}`
       : 'Free view',
+  );
+
+  /** Nothing to animate yet: light, ground and cameras only. */
+  const bare = $derived(
+    !!session.shotId && session.scene.nodes.every((n) => n.locked || (n.kind !== 'mesh' && n.kind !== 'group')),
   );
 
   onMount(() => {
@@ -221,6 +227,18 @@
   {/if}
 
   <div class="pointer-events-none absolute top-2 left-2 rounded bg-base-100/70 px-2 py-0.5 text-xs">{title}</div>
+
+  {#if tools && bare && session.engine}
+    <div
+      class="absolute bottom-6 left-1/2 -translate-x-1/2 rounded-box bg-base-100/90 px-4 py-3 text-center text-sm whitespace-nowrap"
+      data-testid="first-step"
+    >
+      <p class="pb-2">There is light, ground and a camera. Add what is to move:</p>
+      {#each ['box', 'sphere', 'cylinder', 'group'] as const as kind (kind)}
+        <button class="btn mx-0.5 btn-sm" onclick={() => newNode(kind)}>{newNames[kind]}</button>
+      {/each}
+    </div>
+  {/if}
 
   {#if region}
     <div class="pointer-events-none absolute border border-primary bg-primary/15" style={relative(region)}></div>

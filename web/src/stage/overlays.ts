@@ -34,10 +34,12 @@ export class Grid {
           return max(a.x, a.y) * (1.0 - smoothstep(0.15, 0.5, max(w.x, w.y)));
         }
         void main() {
-          float a = max(0.28 * lines(place, 1.2), 0.4 * lines(place / 10.0, 1.4));
-          a *= 1.0 - smoothstep(18.0, 42.0, far);
+          // A light line with dark edges: to be seen on any ground.
+          float light = max(0.4 * lines(place, 1.2), 0.6 * lines(place / 10.0, 1.5));
+          float dark = max(0.22 * lines(place, 2.6), 0.35 * lines(place / 10.0, 3.2));
+          float a = max(light, dark) * (1.0 - smoothstep(18.0, 42.0, far));
           if (a < 0.01) discard;
-          gl_FragColor = vec4(0.55, 0.63, 0.65, a);
+          gl_FragColor = vec4(mix(vec3(0.05, 0.1, 0.12), vec3(0.92, 0.95, 0.94), light / max(light, dark)), a);
         }`,
     });
     const geometry = new THREE.PlaneGeometry(120, 120).rotateX(-Math.PI / 2);

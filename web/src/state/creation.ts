@@ -4,7 +4,8 @@ import { session } from './session.svelte';
 
 export type NewKind = 'box' | 'sphere' | 'cylinder' | 'torus' | 'plane' | 'group' | 'camera' | 'sun' | 'lamp';
 
-const names: Record<NewKind, string> = {
+/** What each is called until it is given a name. */
+export const newNames: Record<NewKind, string> = {
   box: 'Box',
   sphere: 'Ball',
   cylinder: 'Cylinder',
@@ -42,7 +43,7 @@ export function newNode(kind: NewKind) {
       : null;
   const siblings = session.scene.nodes.filter((n) => n.parent === parent);
   const name = freeName(
-    names[kind],
+    newNames[kind],
     siblings.map((n) => n.name),
   );
   const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;

@@ -220,7 +220,7 @@ export class Session {
       },
       notice: (text) => this.messages.say(text),
       render: (view) => this.takeRender(view),
-      renderRemoved: (render) => (this.renders = this.renders.filter((r) => r.id !== render)),
+      renderRemoved: (render) => this.dropRender(render),
       reopen: () => void this.open(id).catch((e: Error) => this.messages.say(e.message)),
       reconnected: () => void this.askForRenders(),
     });
@@ -239,7 +239,12 @@ export class Session {
   takeRender(view: RenderView) {
     if (view.shotId !== this.shotId) return;
     const at = this.renders.findIndex((r) => r.id === view.id);
-    this.renders = at < 0 ? [view, ...this.renders] : this.renders.with(at, view);
+    this.renders =
+      at < 0 ? [view, ...this.renders].sort((a, b) => b.created.localeCompare(a.created)) : this.renders.with(at, view);
+  }
+
+  dropRender(id: string) {
+    this.renders = this.renders.filter((r) => r.id !== id);
   }
 
   /** Evaluates the frame under the playhead. */
