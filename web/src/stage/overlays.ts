@@ -18,15 +18,15 @@ export class Grid {
       polygonOffsetFactor: -1,
       polygonOffsetUnits: -2,
       vertexShader: `
-        varying vec2 place; varying float far;
+        varying vec2 place; varying vec3 eye;
         void main() {
           place = position.xz;
-          vec4 eye = modelViewMatrix * vec4(position, 1.0);
-          far = length(eye.xyz);
-          gl_Position = projectionMatrix * eye;
+          vec4 seen = modelViewMatrix * vec4(position, 1.0);
+          eye = seen.xyz;
+          gl_Position = projectionMatrix * seen;
         }`,
       fragmentShader: `
-        varying vec2 place; varying float far;
+        varying vec2 place; varying vec3 eye;
         float lines(vec2 p, float width) {
           vec2 w = fwidth(p) * width;
           vec2 d = abs(fract(p - 0.5) - 0.5);
@@ -35,9 +35,9 @@ export class Grid {
         }
         void main() {
           // A light line with dark edges: to be seen on any ground.
-          float light = max(0.4 * lines(place, 1.2), 0.6 * lines(place / 10.0, 1.5));
-          float dark = max(0.22 * lines(place, 2.6), 0.35 * lines(place / 10.0, 3.2));
-          float a = max(light, dark) * (1.0 - smoothstep(18.0, 42.0, far));
+          float light = max(0.3 * lines(place, 1.0), 0.5 * lines(place / 10.0, 1.3));
+          float dark = max(0.18 * lines(place, 2.2), 0.3 * lines(place / 10.0, 2.8));
+          float a = max(light, dark) * (1.0 - smoothstep(18.0, 42.0, length(eye)));
           if (a < 0.01) discard;
           gl_FragColor = vec4(mix(vec3(0.05, 0.1, 0.12), vec3(0.92, 0.95, 0.94), light / max(light, dark)), a);
         }`,
