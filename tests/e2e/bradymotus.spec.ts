@@ -362,12 +362,23 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   expect(await page.evaluate(() => window.bradymotus.selection.nodes.map((n: any) => n.name))).toEqual(['Box']);
   // The grid is seen on the ground.
   const stage = (await page.getByTestId('stage').boundingBox())!;
-  const ground = () =>
-    page.screenshot({ clip: { x: stage.x + 100, y: stage.y + stage.height - 120, width: 300, height: 100 } });
+  const clip = { x: stage.x + 100, y: stage.y + stage.height - 120, width: 300, height: 100 };
+  const ground = async () => {
+    let picture = await page.screenshot({ clip });
+    await expect
+      .poll(async () => {
+        const before = picture;
+        picture = await page.screenshot({ clip });
+        return picture.equals(before);
+      })
+      .toBe(true);
+    return picture;
+  };
   const withGrid = await ground();
   await page.keyboard.press('g');
   await expect.poll(async () => (await ground()).equals(withGrid)).toBe(false);
   await page.keyboard.press('g');
+  await expect.poll(async () => (await ground()).equals(withGrid)).toBe(true);
   for (const kind of ['Group', 'Ball']) {
     await page.evaluate(() => window.bradymotus.selection.select([]));
     await page.getByRole('button', { name: 'Add', exact: true }).click();
