@@ -10,6 +10,7 @@ type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { ui } = await import('../../web/src/state/ui.svelte');
 const { preferences } = await import('../../web/src/state/preferences.svelte');
+const { renderSettings } = await import('../../web/src/state/renderSettings.svelte');
 const files = import.meta.glob('../../web/src/{panels,deliver}/*.svelte');
 const panel = async (path: string) =>
   ((await files[`../../web/src/${path}.svelte`]()) as { default: Component<Record<string, unknown>> }).default;
@@ -300,6 +301,11 @@ describe('shortcuts', () => {
 });
 
 describe('render settings', () => {
+  beforeEach(() => {
+    const settings = renderSettings('shot');
+    [settings.quality, settings.size, settings.loop] = ['preview', null, false];
+  });
+
   const ordered = () => sent.filter((s) => s.method === 'POST' && s.path === '/api/renders').map((s) => s.body);
 
   it('order what they show', async () => {
@@ -323,6 +329,16 @@ describe('render settings', () => {
         fileName: 'shot_####.png',
       },
     ]);
+  });
+
+  it('stay when the panel is left and come back to', async () => {
+    const left = render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
+    await user.click(screen.getByRole('radio', { name: /^Final/ }));
+    await user.click(screen.getByRole('button', { name: 'Full' }));
+    left.unmount();
+    render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
+    expect(screen.getByRole('radio', { name: /^Final/ }).getAttribute('aria-checked')).toBe('true');
+    expect(screen.getByTestId('estimate').textContent).toContain('120 frames of 1280×720');
   });
 
   it('show why an order was refused, where it was given', async () => {

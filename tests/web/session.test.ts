@@ -472,7 +472,8 @@ describe('undo', () => {
 });
 
 describe('renders', () => {
-  const view = (id: string, done: number) => ({ id, shotId: 'shot', done }) as never;
+  const view = (id: string, done: number) =>
+    ({ id, shotId: 'shot', done, created: `2026-11-0${id.charCodeAt(0) - 96}T10:00:00Z` }) as never;
   it('are kept newest first, replaced in place, and only those of this shot', () => {
     session.takeRender(view('a', 0));
     session.takeRender(view('b', 0));
@@ -482,6 +483,11 @@ describe('renders', () => {
       ['b', 0],
       ['a', 5],
     ]);
+    // One that was removed and is taken back stands where it was.
+    session.dropRender('a');
+    expect(session.renders.map((r) => r.id)).toEqual(['b']);
+    session.takeRender(view('a', 5));
+    expect(session.renders.map((r) => r.id)).toEqual(['b', 'a']);
   });
 });
 

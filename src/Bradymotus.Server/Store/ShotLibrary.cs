@@ -147,7 +147,12 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
                 var step = history.Append(entry, cancel: limit.Token);
                 db.Journal.Add(new()
                 {
-                    ShotId = row.Id, Revision = step.Revision, EntryId = entry.Id, Json = ShotJson.Write(entry), Label = Short(step.Label, entry), Time = now,
+                    ShotId = row.Id,
+                    Revision = step.Revision,
+                    EntryId = entry.Id,
+                    Json = ShotJson.Write(entry),
+                    Label = Short(step.Label, entry),
+                    Time = now,
                     Needs = entry switch { RestoreEntry restore => restore.Revision, LeaveOutEntry leaveOut => leaveOut.Revision - 1, _ => null },
                 });
                 // A way far back would have to be gone again at every start.
