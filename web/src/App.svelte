@@ -179,9 +179,9 @@
     <div class="toast toast-center z-50 mb-12">
       <div class="alert max-w-xl border border-base-300 bg-base-200 py-2 text-sm shadow-xl" role="status">
         <span>{session.messages.notice.text}</span>
-        {#if session.messages.notice.action}{@const action = session.messages.notice.action}<button
+        {#if session.messages.notice.action}<button
             class="btn btn-primary btn-xs"
-            onclick={() => (session.messages.clear(), action.run())}>{action.label}</button
+            onclick={() => session.messages.act()}>{session.messages.notice.action.label}</button
           >{/if}
       </div>
     </div>

@@ -15,6 +15,13 @@ export class Messages {
     this.timer = window.setTimeout(() => (this.notice = null), action ? 12000 : 7000);
   }
 
+  /** Does what the message offers; it has then done its work. */
+  act() {
+    const action = this.notice?.action;
+    this.clear();
+    action?.run();
+  }
+
   clear() {
     this.notice = null;
   }
