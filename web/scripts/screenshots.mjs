@@ -58,10 +58,7 @@ try {
     await take(page, `block-${theme}`);
     await go(page, 'polish', 35, ['fender']);
     await page.waitForTimeout(500);
-    await page
-      .getByRole('button', { name: /^Move Y 1/ })
-      .last()
-      .click();
+    await page.getByRole('treeitem').filter({ hasText: 'Position Y' }).getByRole('button').first().click();
     await page.evaluate(
       () =>
         (window.bradymotus.selection.keys = [29, 53].map((frame) => ({
