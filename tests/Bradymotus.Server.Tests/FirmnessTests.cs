@@ -139,6 +139,34 @@ public class FirmnessTests
     });
 
     [Fact]
+    public async Task An_old_change_can_be_left_out_after_a_start() => await InFolderAsync(async folder =>
+    {
+        ChannelAddress side = new("sun", "transform.translate.x");
+        async Task<(double, double)> NowAsync(TestServer server)
+        {
+            var shot = await server.ShotAsync(id: (await server.GetAsync("/api/shots"))[0].GetProperty("id").GetString()!);
+            return (shot.Channel(side).Value, shot.Channel(Height).Value);
+        }
+        string id;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            id = await server.NewShotAsync();
+            await server.EditAsync(id, 0, [new SetValues([new(side, 3)]), .. Enumerable.Range(2, 449).Select(n => Lift(n))]);
+            Assert.Equal((3, 450), await NowAsync(server));
+        }
+        // The snapshot that a start begins with is younger than the change.
+        await using (var again = await TestServer.StartAsync(folder))
+        {
+            Assert.Equal(HttpStatusCode.OK, (await SendAsync(again, id, 450, new { kind = "leaveOut", revision = 1 })).Status);
+            Assert.Equal((0, 450), await NowAsync(again));
+        }
+        await using var third = await TestServer.StartAsync(folder);
+        Assert.Equal((0, 450), await NowAsync(third));
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync(third, id, 451, new { kind = "leaveOut", revision = 451 })).Status);
+        Assert.Equal((3, 450), await NowAsync(third));
+    });
+
+    [Fact]
     public async Task Hundreds_of_undos_across_snapshots_are_read_again_as_they_were() => await InFolderAsync(async folder =>
     {
         string id;

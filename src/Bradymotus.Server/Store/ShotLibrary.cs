@@ -131,7 +131,7 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
 
     private async Task StoreAsync(StoreContext db, ShotRow row, Open open, List<JournalEntry> entries, CancellationToken cancel)
     {
-        if (entries.OfType<RestoreEntry>().Select(r => r.Revision).DefaultIfEmpty(int.MaxValue).Min() is var earliest && earliest >= 0 && earliest < open.History!.Start)
+        if (entries.Min(NeedsOf) is >= 0 and var earliest && earliest < open.History!.Start)
         {
             open.History = await LoadAsync(db, row.Id, earliest, cancel);
         }
@@ -153,7 +153,7 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
                     Json = ShotJson.Write(entry),
                     Label = Short(step.Label, entry),
                     Time = now,
-                    Needs = entry switch { RestoreEntry restore => restore.Revision, LeaveOutEntry leaveOut => leaveOut.Revision - 1, _ => null },
+                    Needs = NeedsOf(entry),
                 });
                 // A way far back would have to be gone again at every start.
                 if (step.Revision % SnapshotEvery == 0 || (entry is RestoreEntry { Revision: var to } && to < step.Revision - SnapshotEvery))
@@ -183,6 +183,14 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
             throw;
         }
     }
+
+    /// <summary>The earliest state that a line is made from; null for the one before it.</summary>
+    private static int? NeedsOf(JournalEntry entry) => entry switch
+    {
+        RestoreEntry restore => restore.Revision,
+        LeaveOutEntry leaveOut => leaveOut.Revision - 1,
+        _ => null,
+    };
 
     private static void CheckIds(IReadOnlyList<JournalEntry> entries, HashSet<string> ids)
     {
