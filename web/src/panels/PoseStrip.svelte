@@ -77,7 +77,7 @@
       const { ids } = session.selection;
       if (!around && ids.length > 0) {
         const some = poses.filter((_, i) => i % Math.ceil(poses.length / 24) === 0).map((p) => p.frame);
-        around = view!.extent(aside, some, ids);
+        around = view!.extent(aside, some, session.family(ids));
       }
       const drawn = view!.thumbnails(aside, wanted, around, WIDTH, 72);
       const made = new Map(pictures);

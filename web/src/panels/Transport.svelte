@@ -11,13 +11,15 @@
   import StepBack from '@lucide/svelte/icons/step-back';
   import StepForward from '@lucide/svelte/icons/step-forward';
   import ArrowLeftRight from '@lucide/svelte/icons/arrow-left-right';
+  import type { Snippet } from 'svelte';
   import { run, tip } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import NumberField from './NumberField.svelte';
 
-  let { ruler = true }: { ruler?: boolean } = $props();
+  /** What stands in the middle instead of the ruler, where the phase has a ruler of its own. */
+  let { middle }: { middle?: Snippet } = $props();
   let track = $state<HTMLDivElement>();
 
   const scene = $derived(session.scene);
@@ -92,7 +94,8 @@
     />
   </div>
   <span class="w-14 text-xs text-base-content/75">{(session.frame / scene.rate).toFixed(2)} s</span>
-  {#if ruler}
+  {#if middle}<div class="flex grow justify-center">{@render middle()}</div>
+  {:else}
     <div
       bind:this={track}
       class="relative h-8 min-w-0 grow cursor-col-resize rounded-field bg-base-100"
@@ -117,7 +120,7 @@
       <span class="absolute bottom-0 left-1 text-xs text-base-content/75">{scene.first}</span>
       <span class="absolute right-1 bottom-0 text-xs text-base-content/75">{scene.last}</span>
     </div>
-  {:else}<div class="grow"></div>{/if}
+  {/if}
   <button
     class="btn btn-sm {session.autoKey ? 'btn-primary' : 'btn-ghost'}"
     title={tip(

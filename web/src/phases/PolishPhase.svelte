@@ -24,7 +24,6 @@
 </div>
 <div class="flex shrink-0 items-center border-y border-base-300 bg-base-100">
   <div class="min-w-0 grow"><EaseShelf /></div>
-  <div class="shrink-0 px-2"><KeyFields /></div>
   <div class="flex shrink-0 items-center gap-1 px-2" role="toolbar" aria-label="Handles">
     {#each handles as h (h.id)}
       <button
@@ -37,4 +36,6 @@
   </div>
 </div>
 <div class="min-h-0 grow"><Tracks /></div>
-<Transport ruler={false} />
+<Transport>
+  {#snippet middle()}<KeyFields />{/snippet}
+</Transport>

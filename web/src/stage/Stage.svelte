@@ -65,7 +65,7 @@
     void session.evaluated;
     view?.update();
   });
-  $effect(() => view?.setSelection(session.selection.ids));
+  $effect(() => view?.setSelection(session.selection.ids, session.family(session.selection.ids)));
   $effect(() => view?.setTool(session.tool, preferences.axes));
   $effect(() => {
     if (view) view.gridVisible = preferences.grid;

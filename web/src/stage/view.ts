@@ -57,7 +57,6 @@ export class StageView {
   private shown: SceneView | null = null;
   private selected: string[] = [];
   private below: ReadonlySet<string> = new Set();
-  private childrenOf = new Map<string, string[]>();
   private requested = 0;
   private lastDraw = 0;
   private showsGrid = true;
@@ -156,18 +155,8 @@ export class StageView {
   /** Takes over a structure. Objects that are still there are kept. */
   setScene(evaluated: ShownFrame, scene: SceneView) {
     this.evaluated = evaluated;
-    if (scene.nodes !== this.shown?.nodes) {
-      this.childrenOf = new Map();
-      for (const n of scene.nodes) {
-        if (!n.parent) continue;
-        const list = this.childrenOf.get(n.parent);
-        if (list) list.push(n.id);
-        else this.childrenOf.set(n.parent, [n.id]);
-      }
-    }
     this.shown = scene;
     this.mirror.setScene(scene);
-    this.below = this.family(this.selected);
   }
 
   /** Shows the frame that the engine has evaluated. */
@@ -181,9 +170,10 @@ export class StageView {
     this.request();
   }
 
-  setSelection(ids: string[]) {
+  /** @param below The selected objects and all that hangs below them. */
+  setSelection(ids: string[], below: ReadonlySet<string>) {
     this.selected = ids;
-    this.below = this.family(ids);
+    this.below = below;
     this.outlines.update(this.mirror, new Set(ids), this.below);
     this.attach();
     this.request();
@@ -207,12 +197,11 @@ export class StageView {
   }
 
   /** Where objects are on any of these frames: what a picture of their motion has to hold. */
-  extent(evaluate: (frame: number) => ShownFrame, frames: number[], ids: string[]): THREE.Box3 {
-    const family = this.family(ids);
+  extent(evaluate: (frame: number) => ShownFrame, frames: number[], ids: ReadonlySet<string>): THREE.Box3 {
     const box = new THREE.Box3();
     for (const frame of frames) {
       this.mirror.take(evaluate(frame));
-      box.union(this.mirror.boxOf(family));
+      box.union(this.mirror.boxOf(ids));
     }
     if (this.evaluated) this.mirror.take(this.evaluated);
     return box;
@@ -246,9 +235,7 @@ export class StageView {
 
   /** Whether an object, or something above it, is selected. */
   isSelected(node: NodeView): boolean {
-    for (let n: NodeView | undefined = node; n; n = n.parent ? this.mirror.node(n.parent) : undefined)
-      if (this.selected.includes(n.id)) return true;
-    return false;
+    return this.chain(node).some((n) => this.selected.includes(n.id));
   }
 
   frameOf = (width: number, height: number, aspect: number): Frame => frameOf(width, height, aspect);
@@ -311,7 +298,7 @@ export class StageView {
         const [px, py] = [((corner.x + 1) / 2) * rect.width, ((1 - corner.y) / 2) * rect.height];
         [x0, y0, x1, y1] = [Math.min(x0, px), Math.min(y0, py), Math.max(x1, px), Math.max(y1, py)];
       }
-      if (x0 <= right && x1 >= left && y0 <= bottom && y1 >= top) found.add(this.topOf(node).id);
+      if (x0 <= right && x1 >= left && y0 <= bottom && y1 >= top) found.add(this.chain(node)[0].id);
     }
     this.events.pick([...found], add);
   }
@@ -325,39 +312,20 @@ export class StageView {
 
   private camera = () => this.cameras.current(this.size.width, this.size.height);
 
-  private lockedAbove(node: NodeView): boolean {
-    for (let n: NodeView | undefined = node; n; n = n.parent ? this.mirror.node(n.parent) : undefined)
-      if (n.locked) return true;
-    return false;
+  /** An object and what stands above it, from the top down. */
+  private chain(node: NodeView): NodeView[] {
+    const chain: NodeView[] = [];
+    for (let n: NodeView | undefined = node; n; n = n.parent ? this.mirror.node(n.parent) : undefined) chain.push(n);
+    return chain.reverse();
   }
 
-  private topOf(node: NodeView): NodeView {
-    let top = node;
-    for (let n: NodeView | undefined = node; n; n = n.parent ? this.mirror.node(n.parent) : undefined) top = n;
-    return top;
-  }
+  private lockedAbove = (node: NodeView) => this.chain(node).some((n) => n.locked);
 
   // A click takes the topmost group, since that carries the motion; a second click goes down to what was clicked.
   private pickTarget(node: NodeView): string {
-    const chain = [node];
-    for (let n = node; n.parent;) {
-      n = this.mirror.node(n.parent)!;
-      chain.unshift(n);
-    }
+    const chain = this.chain(node);
     const at = chain.findIndex((n) => this.selected.includes(n.id));
     return at >= 0 && at < chain.length - 1 ? chain[at + 1].id : at === chain.length - 1 ? chain[at].id : chain[0].id;
-  }
-
-  private family(ids: string[]): Set<string> {
-    const all = new Set(ids);
-    const open = [...ids];
-    for (let id = open.pop(); id !== undefined; id = open.pop())
-      for (const child of this.childrenOf.get(id) ?? [])
-        if (!all.has(child)) {
-          all.add(child);
-          open.push(child);
-        }
-    return all;
   }
 
   private attach() {
@@ -367,8 +335,7 @@ export class StageView {
         const node = this.mirror.node(id);
         if (!node || this.lockedAbove(node)) return false;
         // What hangs below another selected object moves with it.
-        for (let p = node.parent; p; p = this.mirror.node(p)?.parent ?? null) if (chosen.has(p)) return false;
-        return id !== this.cameraId;
+        return id !== this.cameraId && !this.chain(node).some((n) => n !== node && chosen.has(n.id));
       }),
     );
   }

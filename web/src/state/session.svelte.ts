@@ -191,13 +191,10 @@ export class Session {
     performance.mark('shot read');
     const isAnother = this.shotId !== id || !before;
     this.shotId = id;
-    if (isAnother) {
-      this.selection.clear();
-      this.clearHistory();
-    }
+    if (isAnother) this.selection.clear();
     this.saveState = 'saved';
     this.watch(id, document.revision);
-    this.clearHistory();
+    this.history = null;
     this.refresh();
     if (isAnother) this.frame = this.scene.playFirst;
     this.show();
@@ -211,7 +208,7 @@ export class Session {
   private watch(id: string, revision: number) {
     this.sync = new Sync(this.engine!, id, revision, {
       changed: () => {
-        this.clearHistory();
+        this.history = null;
         this.refresh();
       },
       state: (state, pending) => {
@@ -401,10 +398,6 @@ export class Session {
     if (outcome.entry) this.sync?.push(outcome.entry as JournalEntry);
     this.refresh();
     return true;
-  }
-
-  private clearHistory() {
-    this.history = null;
   }
 
   /** The shot itself is another: panels read everything again. */
