@@ -53,7 +53,7 @@
 </script>
 
 {#if chosen.length > 0}
-  <div class="flex items-center gap-1 text-xs" role="group" aria-label="Selected keys">
+  <div class="flex items-center gap-1 rounded-field bg-base-100 px-2 text-xs" role="group" aria-label="Selected keys">
     <span>Frame</span>
     <div class="w-16">
       <NumberField
