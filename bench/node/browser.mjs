@@ -159,17 +159,35 @@ try {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const starts = [];
   const ready = [];
+  const changed = [];
   for (let i = 0; i < 5; i++) {
     const page = await context.newPage();
+    // The first change is made as soon as one can be made.
+    await page.addInitScript(() => {
+      const asking = setInterval(() => {
+        const session = window.bradymotus;
+        if (!session?.ready) return;
+        clearInterval(asking);
+        const owner = session.scene.nodes.find((n) => n.kind === 'mesh').id;
+        session.commit({
+          kind: 'setKeys',
+          frame: 0,
+          values: [{ address: `${owner}/transform.translate.y`, value: 1 }],
+        });
+        performance.mark('first change');
+      }, 1);
+    });
     await page.goto('http://127.0.0.1:5189/');
-    await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
+    await page.waitForFunction(() => performance.getEntriesByName('first change').length > 0);
     const at = (mark) => page.evaluate((m) => performance.getEntriesByName(m)[0].startTime, mark);
     starts.push(await at('stage drawn'));
     ready.push(await at('ready'));
+    changed.push((await at('first change')) - (await at('stage drawn')));
     await page.close();
   }
   print('page to first drawn stage, ms', median(starts));
   print('page to ready for the first change, ms', median(ready));
+  print('first stage to first change, ms', median(changed));
   const page = await context.newPage();
   await page.goto('http://127.0.0.1:5189/');
   await page.waitForFunction(() => window.bradymotus?.ready);

@@ -1,17 +1,16 @@
 using System.Diagnostics.CodeAnalysis;
 using System.Runtime.InteropServices;
 using System.Runtime.InteropServices.JavaScript;
-using System.Text.Json;
 using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Serialization;
+using Bradymotus.Wire;
 
 namespace Bradymotus.Engine;
 
 /// <summary>
-/// What the page can call. Text goes over as JSON in UTF-8, numbers of a frame as views of this memory, without a copy.
+/// What the page can call. What is said goes over as <see cref="Packed"/> bytes, numbers of a frame as views of this memory, without a copy.
 /// Nothing is thrown across the border: a refusal comes back as text, and a question that has no answer gives an empty one.
 /// </summary>
 internal static partial class Bridge
@@ -21,16 +20,16 @@ internal static partial class Bridge
     private static Session Open => _session ?? throw new InvalidOperationException("No shot is open.");
 
     /// <summary>Opens a shot.</summary>
-    /// <param name="shotJson">The state to start from.</param>
+    /// <param name="shot">The state to start from.</param>
     /// <param name="revision">Its revision.</param>
-    /// <param name="entriesJson">The journal after it, an array.</param>
+    /// <param name="entries">The journal after it, an array.</param>
     /// <returns>An <see cref="Outcome"/>.</returns>
     [JSExport]
-    internal static byte[] OpenShot(byte[] shotJson, int revision, byte[] entriesJson) => Answer(() =>
+    internal static byte[] OpenShot(byte[] shot, int revision, byte[] entries) => Answer(() =>
     {
         // The server has checked the shot against the rules; checking again here would only cost time at start.
-        var history = new Core.Editing.History(ShotJson.Read<Shot>(shotJson, "shot"), revision);
-        foreach (var entry in ReadEntries(entriesJson))
+        var history = new Core.Editing.History(Packed.ReadShot(shot, "shot"), revision);
+        foreach (var entry in ReadEntries(entries))
         {
             history.Append(entry);
         }
@@ -40,17 +39,17 @@ internal static partial class Bridge
 
     /// <summary>Takes up lines again that this window, or an earlier one, has made and not seen acknowledged.</summary>
     /// <param name="after">The revision that they were made after.</param>
-    /// <param name="entriesJson">The lines, an array.</param>
+    /// <param name="entries">The lines, an array.</param>
     /// <returns>A <see cref="Merged"/>.</returns>
     [JSExport]
-    internal static byte[] Resume(int after, byte[] entriesJson) => AnswerMerged(() => Open.Resume(after, ReadEntries(entriesJson)));
+    internal static byte[] Resume(int after, byte[] entries) => AnswerMerged(() => Open.Resume(after, ReadEntries(entries)));
 
     /// <summary>Puts lines of others where they belong, before this window's newest ones.</summary>
     /// <param name="confirmed">The newest revision that is surely stored.</param>
-    /// <param name="missedJson">What has been stored after it, an array.</param>
+    /// <param name="missed">What has been stored after it, an array.</param>
     /// <returns>A <see cref="Merged"/>.</returns>
     [JSExport]
-    internal static byte[] Merge(int confirmed, byte[] missedJson) => AnswerMerged(() => Open.Merge(confirmed, ReadEntries(missedJson)));
+    internal static byte[] Merge(int confirmed, byte[] missed) => AnswerMerged(() => Open.Merge(confirmed, ReadEntries(missed)));
 
     /// <summary>Takes back lines that the server has refused.</summary>
     /// <param name="confirmed">The newest revision that is surely stored.</param>
@@ -64,29 +63,21 @@ internal static partial class Bridge
     /// <summary>Makes a change. Its journal entry comes back.</summary>
     /// <param name="id">The id of the entry.</param>
     [JSExport]
-    internal static byte[] Commit(byte[] editJson, string id) => Answer(() => Made(new EditEntry(ReadEdit(editJson)) { Id = id }));
-
-    /// <summary>Prepares what the first change would otherwise wait for. Changes nothing.</summary>
-    [JSExport]
-    internal static void Warm() => Safely(() =>
-    {
-        ShotJson.WriteBytes(ReadEdit("""{"kind":"batch","label":"","edits":[{"kind":"transformKeys","keys":[],"by":{}},{"kind":"setKeys","frame":0,"values":[]}]}"""u8));
-        return ShotJson.WriteBytes(new EditEntry(new SetValues([])) as JournalEntry);
-    }, []);
+    internal static byte[] Commit(byte[] edit, string id) => Answer(() => Made(new EditEntry(ReadEdit(edit)) { Id = id }));
 
     /// <summary>Takes over an entry that was made elsewhere.</summary>
     [JSExport]
-    internal static byte[] Append(byte[] entryJson) => Answer(() =>
+    internal static byte[] Append(byte[] entry) => Answer(() =>
     {
-        Open.Append(ShotJson.Read<JournalEntry>(entryJson, "journal entry"), isForeign: true);
+        Open.Append(Packed.ReadJournalEntry(entry, "journal entry"), isForeign: true);
         return new Outcome();
     });
 
-    /// <summary>Shows a change without making it; an empty text shows the shot as it is.</summary>
+    /// <summary>Shows a change without making it; nothing shows the shot as it is.</summary>
     [JSExport]
-    internal static byte[] Try(byte[] editJson) => Answer(() =>
+    internal static byte[] Try(byte[] edit) => Answer(() =>
     {
-        Open.Try(editJson.Length == 0 ? null : ReadEdit(editJson));
+        Open.Try(edit.Length == 0 ? null : ReadEdit(edit));
         return new Outcome();
     });
 
@@ -104,37 +95,37 @@ internal static partial class Bridge
     /// <summary>
     /// Sets channels by hand: keys, static values, or values that wait to be keyed.
     /// </summary>
-    /// <param name="valuesJson">An array of <see cref="ChannelValue"/>.</param>
+    /// <param name="values">A list of <see cref="ChannelValue"/>.</param>
     /// <param name="commit">False only shows it.</param>
     [JSExport]
-    internal static byte[] Pose(byte[] valuesJson, bool autoKey, bool commit, string id) =>
-        Answer(() => Posed(JsonSerializer.Deserialize(valuesJson, EngineJsonContext.Default.ChannelValueArray)!, autoKey, commit, id));
+    internal static byte[] Pose(byte[] values, bool autoKey, bool commit, string id) =>
+        Answer(() => Posed(Packed.ReadChannelValues(values, "values"), autoKey, commit, id));
 
     /// <summary>Puts nodes somewhere in the world, as <see cref="Pose"/>.</summary>
-    /// <param name="idsJson">Their ids.</param>
+    /// <param name="ids">Their ids.</param>
     /// <param name="worlds">Sixteen numbers each, column-major.</param>
     [JSExport]
-    internal static byte[] Place(byte[] idsJson, double[] worlds, bool autoKey, bool commit, string id) => Answer(() =>
-        Posed(Open.Place(JsonSerializer.Deserialize(idsJson, EngineJsonContext.Default.StringArray)!, worlds), autoKey, commit, id));
+    internal static byte[] Place(byte[] ids, double[] worlds, bool autoKey, bool commit, string id) => Answer(() =>
+        Posed(Open.Place(Packed.ReadTexts(ids, "ids"), worlds), autoKey, commit, id));
 
     /// <summary>Holds the pose before until the evaluated frame; where no key comes before it, keys channels as they are now.</summary>
-    /// <param name="channelsJson">An array of addresses.</param>
+    /// <param name="channels">An array of addresses.</param>
     [JSExport]
-    internal static byte[] Hold(byte[] channelsJson, string id) => Answer(() => Made(new EditEntry(Open.Hold(Addresses(channelsJson))) { Id = id }));
+    internal static byte[] Hold(byte[] channels, string id) => Answer(() => Made(new EditEntry(Open.Hold(Addresses(channels))) { Id = id }));
 
     /// <summary>Keys channels as they are now.</summary>
-    /// <param name="channelsJson">An array of addresses.</param>
+    /// <param name="channels">An array of addresses.</param>
     [JSExport]
-    internal static byte[] KeyNow(byte[] channelsJson, string id) => Answer(() => Made(new EditEntry(Open.KeyNow(Addresses(channelsJson))) { Id = id }));
+    internal static byte[] KeyNow(byte[] channels, string id) => Answer(() => Made(new EditEntry(Open.KeyNow(Addresses(channels))) { Id = id }));
 
     /// <summary>The addresses of the channels that were changed and wait to be keyed.</summary>
     [JSExport]
     internal static byte[] Waiting() =>
-        Safely(() => JsonSerializer.SerializeToUtf8Bytes([.. Open.Waiting.Select(a => a.ToString())], EngineJsonContext.Default.StringArray), "[]"u8.ToArray());
+        Safely(() => Packed.Write(Open.Waiting.Select(a => a.ToString()).ToArray()), Packed.Write(Array.Empty<string>()));
 
-    /// <summary>A <see cref="LeftView"/> of the values that waited on the frame that was left, or empty text.</summary>
+    /// <summary>A <see cref="LeftView"/> of the values that waited on the frame that was left, or nothing.</summary>
     [JSExport]
-    internal static byte[] Left() => Safely<byte[]>(() => Open.Left is { } left ? JsonSerializer.SerializeToUtf8Bytes(left, EngineJsonContext.Default.LeftView) : [], []);
+    internal static byte[] Left() => Safely<byte[]>(() => Open.Left is { } left ? Packed.Write(left) : [], []);
 
     /// <summary>Lets the values wait again that were left behind. Their frame has to be evaluated before.</summary>
     [JSExport]
@@ -192,16 +183,16 @@ internal static partial class Bridge
 
     /// <summary>A <see cref="SceneView"/>.</summary>
     [JSExport]
-    internal static byte[] Scene() => Safely<byte[]>(() => JsonSerializer.SerializeToUtf8Bytes(SceneView.Of(Open.Compiled), EngineJsonContext.Default.SceneView), []);
+    internal static byte[] Scene() => Safely<byte[]>(() => Packed.Write(SceneView.Of(Open.Compiled)), []);
 
     /// <summary>A <see cref="ChangesView"/>.</summary>
     [JSExport]
-    internal static byte[] Changes() => Safely<byte[]>(() => JsonSerializer.SerializeToUtf8Bytes(Open.TakeChanges(), EngineJsonContext.Default.ChangesView), []);
+    internal static byte[] Changes() => Safely<byte[]>(() => Packed.Write(Open.TakeChanges()), []);
 
-    /// <summary>A <see cref="CurveView"/>, or empty text.</summary>
+    /// <summary>A <see cref="CurveView"/>, or nothing.</summary>
     [JSExport]
     internal static byte[] Curve(string channel) => Safely<byte[]>(() =>
-        Open.CurveOf(ChannelAddress.Parse(channel)) is { } view ? JsonSerializer.SerializeToUtf8Bytes(view, EngineJsonContext.Default.CurveView) : [], []);
+        Open.CurveOf(ChannelAddress.Parse(channel)) is { } view ? Packed.Write(view) : [], []);
 
     /// <summary>Values of a channel at evenly spaced frames.</summary>
     [JSExport]
@@ -210,11 +201,10 @@ internal static partial class Bridge
 
     /// <summary>A segment from 0 to 1, drawn small: evenly spaced values.</summary>
     [JSExport]
-    internal static double[] EasePicture(byte[] segmentJson) => Safely(() =>
+    internal static double[] EasePicture(byte[] segment) => Safely(() =>
     {
         var values = new double[41];
-        var segment = ShotJson.Read<Core.Curves.Segment>(segmentJson, "segment");
-        new Core.Curves.Curve([new(0, 0, segment), new(1, 1)]).Compile().Sample(0, 1.0 / (values.Length - 1), values);
+        new Core.Curves.Curve([new(0, 0, Packed.ReadSegment(segment, "segment")), new(1, 1)]).Compile().Sample(0, 1.0 / (values.Length - 1), values);
         return values;
     }, []);
 
@@ -230,14 +220,14 @@ internal static partial class Bridge
     {
         var h = Open.History;
         var steps = h.Steps.Skip(Math.Max(0, after - h.Start + 1)).Select(s => new StepView(s.Revision, s.Content, s.Label)).ToArray();
-        return JsonSerializer.SerializeToUtf8Bytes(new HistoryView(h.Revision, h.Head.Content, h.Undo?.Label, h.Redo?.Label, steps), EngineJsonContext.Default.HistoryView);
+        return Packed.Write(new HistoryView(h.Revision, h.Head.Content, h.Undo?.Label, h.Redo?.Label, steps));
     }, []);
 
-    /// <summary>Whole keys as JSON, for the clipboard; empty text where they are not there.</summary>
-    /// <param name="keysJson">A remove edit that names them.</param>
+    /// <summary>Whole keys, for the clipboard; nothing where they are not there.</summary>
+    /// <param name="keys">A remove edit that names them.</param>
     [JSExport]
-    internal static byte[] CopyKeys(byte[] keysJson) => Safely<byte[]>(() =>
-        ShotJson.WriteBytes(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keysJson)).Keys)) as Edit), []);
+    internal static byte[] CopyKeys(byte[] keys) => Safely<byte[]>(() =>
+        Packed.Write(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keys)).Keys)) as Edit), []);
 
     private static MeshState? MeshOf(int node, bool aside) =>
         _session?.Frame(aside).State is { } state && node >= 0 && node < state.Compiled.NodeCount ? state.Mesh(node) : null;
@@ -256,29 +246,29 @@ internal static partial class Bridge
     private static Outcome Made(JournalEntry entry)
     {
         Open.Append(entry, isForeign: false);
-        return new Outcome(Entry: JsonElement.Parse(ShotJson.WriteBytes(entry)));
+        return new Outcome(Entry: entry);
     }
 
-    private static JournalEntry[] ReadEntries(byte[] json) => json.Length <= 2 ? [] : ShotJson.Read<JournalEntry[]>(json, "journal");
+    private static JournalEntry[] ReadEntries(byte[] bytes) => Packed.ReadJournalEntries(bytes, "journal");
 
-    private static IReadOnlyList<ChannelAddress> Addresses(byte[] json) =>
-        [.. JsonSerializer.Deserialize(json, EngineJsonContext.Default.StringArray)!.Select(ChannelAddress.Parse)];
+    private static IReadOnlyList<ChannelAddress> Addresses(byte[] bytes) =>
+        [.. Packed.ReadTexts(bytes, "channels").Select(ChannelAddress.Parse)];
 
-    private static Edit ReadEdit(ReadOnlySpan<byte> json) => ShotJson.Read<Edit>(json, "edit");
+    private static Edit ReadEdit(ReadOnlySpan<byte> bytes) => Packed.ReadEdit(bytes, "edit");
 
     private static byte[] AnswerMerged(Func<(IReadOnlyList<JournalEntry> Pending, int Dropped)> make)
     {
-        Merged merged = new(null, JsonElement.Parse("[]"u8), 0);
+        Merged merged = new(null, [], 0);
         var outcome = Try(() =>
         {
             var (pending, dropped) = make();
-            merged = new(null, JsonElement.Parse(ShotJson.WriteBytes<JournalEntry[]>([.. pending])), dropped);
+            merged = new(null, pending, dropped);
             return new Outcome();
         });
-        return JsonSerializer.SerializeToUtf8Bytes(merged with { Refusal = outcome.Refusal }, EngineJsonContext.Default.Merged);
+        return Packed.Write(merged with { Refusal = outcome.Refusal });
     }
 
-    private static byte[] Answer(Func<Outcome> make) => JsonSerializer.SerializeToUtf8Bytes(Try(make), EngineJsonContext.Default.Outcome);
+    private static byte[] Answer(Func<Outcome> make) => Packed.Write(Try(make));
 
     [SuppressMessage("Design", "CA1031", Justification = "Nothing may be thrown across the border.")]
     private static Outcome Try(Func<Outcome> make)

@@ -45,7 +45,7 @@ public class EditLawTests
     }, 400);
 
     [Fact]
-    public void An_edit_that_went_over_the_wire_does_the_same() => Laws.ForSeeds((dice, _) =>
+    public void An_edit_that_was_written_and_read_does_the_same() => Laws.ForSeeds((dice, _) =>
     {
         var some = new SomeShots(dice);
         var shot = some.Shot();
@@ -54,6 +54,7 @@ public class EditLawTests
         {
             var back = ShotJson.Read<JournalEntry>(ShotJson.Write<JournalEntry>(new EditEntry(edit) { Id = "x" }), "entry");
             Assert.Equal("x", back.Id);
+            WireTests.Same(back);
             Assert.Equal(ShotJson.Write(after), ShotJson.Write(((EditEntry)back).Edit.Apply(shot)));
         }
     });

@@ -227,7 +227,7 @@ public class EditingTests
     }
 
     [Fact]
-    public void Every_kind_of_edit_comes_back_from_json_as_it_was()
+    public void Every_kind_of_edit_comes_back_from_json_and_over_the_wire_as_it_was()
     {
         KeyAddress[] keys = [new(Lift, 3)];
         Edit[] edits =
@@ -247,6 +247,7 @@ public class EditingTests
         {
             var json = ShotJson.Write(edit);
             Assert.Equal(json, ShotJson.Write(ShotJson.Read<Edit>(json, "edit")));
+            WireTests.Same(new EditEntry(edit));
         }
     }
 }

@@ -49,7 +49,6 @@
       try {
         await session.start();
         if (!session.shotId) ui.dialog = 'library';
-        setTimeout(() => session.engine?.warm(), 300);
       } catch (e) {
         problem = (e as Error).message;
       }

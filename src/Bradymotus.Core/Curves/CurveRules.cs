@@ -47,6 +47,34 @@ internal static class CurveRules
         }
     }
 
+    /// <summary>What an edit brings is checked even where it touches nothing, since its line in the journal has to be written.</summary>
+    internal static void Finite(params ReadOnlySpan<double> numbers)
+    {
+        foreach (var number in numbers)
+        {
+            if (!double.IsFinite(number))
+            {
+                throw new Refusal($"The change holds a number that is not finite ({Number(number)}): give it a real number.");
+            }
+        }
+    }
+
+    internal static void Finite(Handle? handle)
+    {
+        if (handle is FreeHandle free)
+        {
+            Finite(free.Frames, free.Value);
+        }
+    }
+
+    internal static void Finite(Segment segment)
+    {
+        if (segment is EaseSegment ease)
+        {
+            Finite(ease.Overshoot ?? 0, ease.Amplitude ?? 0, ease.Period ?? 0);
+        }
+    }
+
     private static void Validate(Key key)
     {
         if (!double.IsFinite(key.Frame) || !double.IsFinite(key.Value))

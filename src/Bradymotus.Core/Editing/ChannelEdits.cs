@@ -108,10 +108,14 @@ public abstract record CurveEdit : Edit
 /// <summary>Sets keys: on an existing key the value, elsewhere a new key. Stepped channels (on or off) get keys that hold.</summary>
 public sealed record SetKeys(double Frame, IReadOnlyList<ChannelValue> Values) : CurveEdit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Values, v => v.Address, (curve, v) =>
-        curve is null && shot.Spec(v.Address).Stepped
-            ? new Curve([new Key(Frame, v.Value, Segment.Hold)])
-            : CurveEdits.SetKey(curve, Frame, v.Value), cancel);
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(Frame);
+        return ForChannels(shot, Values, v => v.Address, (curve, v) =>
+            curve is null && shot.Spec(v.Address).Stepped
+                ? new Curve([new Key(Frame, v.Value, Segment.Hold)])
+                : CurveEdits.SetKey(curve, Frame, v.Value), cancel);
+    }
 
     public override string Describe(Shot before) => Values.Count == 1
         ? $"Key {Names.Of(before, Values[0].Address)} on frame {CurveRules.Number(Frame)}"
@@ -142,8 +146,11 @@ public sealed record PutKeys(IReadOnlyList<ChannelKeys> Channels) : CurveEdit
 /// </summary>
 public sealed record HoldUntil(double Frame, IReadOnlyList<ChannelAddress> Channels) : CurveEdit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) =>
-        ForChannels(shot, Channels, a => a, (curve, _) => curve is null ? null : CurveEdits.HoldUntil(curve, Frame), cancel);
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(Frame);
+        return ForChannels(shot, Channels, a => a, (curve, _) => curve is null ? null : CurveEdits.HoldUntil(curve, Frame), cancel);
+    }
 
     public override string Describe(Shot before) => $"Hold until frame {CurveRules.Number(Frame)}";
 }
@@ -159,8 +166,11 @@ public sealed record RemoveKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 /// <summary>Moves and scales keys in time and value.</summary>
 public sealed record TransformKeys(IReadOnlyList<KeyAddress> Keys, KeyTransform By) : CurveEdit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) =>
-        ForKeys(shot, Keys, (curve, chosen) => CurveEdits.Transform(curve, chosen, By), cancel);
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(By.Frames, By.Value, By.FramePivot, By.FrameScale, By.ValuePivot, By.ValueScale);
+        return ForKeys(shot, Keys, (curve, chosen) => CurveEdits.Transform(curve, chosen, By), cancel);
+    }
 
     public override string Describe(Shot before) =>
         (By.FrameScale == 1 && By.ValueScale == 1 ? "Move " : "Scale ") + Plural(Keys.Count, "key");
@@ -171,6 +181,7 @@ public sealed record StaggerKeys(IReadOnlyList<KeyAddress> Keys, double Frames) 
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
+        CurveRules.Finite(Frames);
         var place = 0;
         foreach (var owner in Keys.GroupBy(k => k.Address.Owner))
         {
@@ -194,8 +205,11 @@ public sealed record ReverseKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 /// <summary>Says how keys go to the next one.</summary>
 public sealed record SetSegments(IReadOnlyList<KeyAddress> Keys, Segment Segment) : CurveEdit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) =>
-        ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetSegments(curve, chosen, Segment), cancel);
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(Segment);
+        return ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetSegments(curve, chosen, Segment), cancel);
+    }
 
     public override string Describe(Shot before) => $"Set the interpolation of {Plural(Keys.Count, "key")}";
 }
@@ -224,8 +238,12 @@ public sealed record SetHandle(KeyAddress Key, KeySide Side, Handle Handle, bool
 /// <param name="Joined">Null leaves it.</param>
 public sealed record SetHandleKinds(IReadOnlyList<KeyAddress> Keys, Handle? In = null, Handle? Out = null, bool? Joined = null) : CurveEdit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) =>
-        ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetHandleKinds(curve, chosen, In, Out, Joined), cancel);
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(In);
+        CurveRules.Finite(Out);
+        return ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetHandleKinds(curve, chosen, In, Out, Joined), cancel);
+    }
 
     public override string Describe(Shot before) => $"Set the handles of {Plural(Keys.Count, "key")}";
 }

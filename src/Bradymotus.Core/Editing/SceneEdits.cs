@@ -120,6 +120,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
+        Curves.CurveRules.Finite(Frame);
         var moving = Ids.Distinct().Select(shot.Node).ToList();
         if (Parent is not null)
         {

@@ -1,5 +1,4 @@
-using System.Text.Json;
-using System.Text.Json.Serialization.Metadata;
+using System.Text.Json.Serialization;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 
@@ -42,13 +41,11 @@ public sealed record SceneView(
 
 /// <param name="Index">Its place in the buffers of a frame; see <see cref="FrameBuffers"/>.</param>
 /// <param name="Data">The node as in the shot file, without its channels.</param>
-public sealed record NodeView(string Id, string Name, string? Parent, string Kind, int Index, bool Locked, JsonElement Data)
+public sealed record NodeView(
+    string Id, string Name, string? Parent, int Index, bool Locked, [property: JsonConverter(typeof(NodeDataConverter))] Node Data)
 {
-    public static NodeView Of(CompiledShot compiled, Node node)
-    {
-        var data = JsonSerializer.SerializeToElement(node with { Channels = null }, (JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node)));
-        return new(node.Id, node.Name, node.Parent, data.GetProperty("kind").GetString()!, compiled.IndexOfNode(node.Id), node.Locked, data);
-    }
+    public static NodeView Of(CompiledShot compiled, Node node) =>
+        new(node.Id, node.Name, node.Parent, compiled.IndexOfNode(node.Id), node.Locked, node with { Channels = null });
 }
 
 public sealed record MaterialView(string Id, string Name);

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
@@ -89,4 +90,15 @@ public sealed class AffineConverter : JsonConverter<Affine>
         }
         writer.WriteEndArray();
     }
+}
+
+/// <summary>A node as the shot file has it, in views that are written with other options.</summary>
+public sealed class NodeDataConverter : JsonConverter<Node>
+{
+    private static JsonTypeInfo<Node> Info => (JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node));
+
+    public override Node? Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
+        JsonSerializer.Deserialize(ref reader, Info);
+
+    public override void Write(Utf8JsonWriter writer, Node value, JsonSerializerOptions options) => JsonSerializer.Serialize(writer, value, Info);
 }

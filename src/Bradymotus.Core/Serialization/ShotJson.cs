@@ -10,7 +10,9 @@ using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Serialization;
 
+// Metadata only: the fast way of writing would not ask what is plain.
 [JsonSourceGenerationOptions(
+    GenerationMode = JsonSourceGenerationMode.Metadata,
     PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
     AllowOutOfOrderMetadataProperties = true,
     ReadCommentHandling = JsonCommentHandling.Skip,
@@ -33,22 +35,7 @@ public sealed partial class ShotJsonContext : JsonSerializerContext;
 /// <summary>Shots, curves and edits as JSON. Bad text gives a <see cref="Refusal"/> that says where.</summary>
 public static class ShotJson
 {
-    private static readonly Dictionary<Type, object> Plain = new()
-    {
-        [typeof(Key)] = new Key(0, 0),
-        [typeof(Extrapolation)] = new Extrapolation(ExtrapolationKind.Linear),
-        [typeof(GroupNode)] = new GroupNode { Id = "", Name = "" },
-        [typeof(MeshNode)] = new MeshNode { Id = "", Name = "", Shape = new BoxShape(-1) },
-        [typeof(CameraNode)] = new CameraNode { Id = "", Name = "" },
-        [typeof(SunNode)] = new SunNode { Id = "", Name = "" },
-        [typeof(LampNode)] = new LampNode { Id = "", Name = "" },
-        [typeof(KeyTransform)] = new KeyTransform(),
-    };
-
-    // These say something even when they are what they would be by default.
-    private static readonly HashSet<string> AlwaysWritten = ["frame", "value", "id", "name", "shape", "kind"];
-
-    /// <summary>Compact, for the wire and the journal.</summary>
+    /// <summary>Compact, for the server and the journal.</summary>
     public static JsonSerializerOptions Options { get; } = Make(indented: false);
 
     /// <summary>For files that people may read.</summary>
@@ -120,13 +107,13 @@ public static class ShotJson
     /// <summary>What is as a fresh instance has it is not written, so that files show what matters.</summary>
     private static void LeaveOutPlain(JsonTypeInfo info)
     {
-        if (!Plain.TryGetValue(info.Type, out var plain))
+        if (!Plain.All.TryGetValue(info.Type, out var plain))
         {
             return;
         }
         foreach (var property in info.Properties)
         {
-            if (property.Get is { } get && !AlwaysWritten.Contains(property.Name))
+            if (property.Get is { } get && !Plain.AlwaysWritten.Contains(property.Name))
             {
                 var usual = get(plain);
                 property.ShouldSerialize = (_, value) => value is not null && !value.Equals(usual) && value is not System.Collections.Immutable.ImmutableArray<Deformer> { IsEmpty: true };

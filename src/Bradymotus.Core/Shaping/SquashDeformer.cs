@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Serialization;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Shaping;
@@ -9,8 +10,10 @@ public sealed record SquashDeformer : Deformer
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [new("amount", "Squash", ChannelFamily.Shape, "", 0, -0.95, 10)];
 
+    [JsonIgnore]
     public override string Label => "Squash and stretch";
 
+    [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
     public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;

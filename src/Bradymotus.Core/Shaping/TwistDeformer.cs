@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Serialization;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
@@ -15,8 +16,10 @@ public sealed unsafe record TwistDeformer : Deformer
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [new("angle", "Twist", ChannelFamily.Shape, "°", 0, Step: 0.5)];
 
+    [JsonIgnore]
     public override string Label => "Twist";
 
+    [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
     public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;

@@ -309,6 +309,7 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Affine: unknown;
         /** @description Entries to append after a revision. Each may have an `id`, a UUID; one that is in the journal already is not taken again. */
         AppendRequest: {
             /** Format: int32 */
@@ -319,6 +320,15 @@ export interface components {
         Appended: {
             /** Format: int32 */
             revision: number;
+        };
+        /** @description A number that can be animated: a static value, and perhaps a curve that takes its place. */
+        Channel: {
+            /**
+             * Format: double
+             * @description Used where there is no curve.
+             */
+            value: number;
+            curve?: null | components["schemas"]["Curve"];
         };
         /**
          * @description The families of channels.
@@ -359,6 +369,35 @@ export interface components {
              */
             stepped: boolean;
         };
+        /**
+         * @description Keys in order of their frames, and what happens before and after them. Immutable; at least one key.
+         * @example null
+         */
+        Curve: {
+            before?: components["schemas"]["Extrapolation"];
+            after?: components["schemas"]["Extrapolation"];
+            /** @description The keys, by rising frame. */
+            keys: components["schemas"]["Key"][];
+        };
+        /**
+         * @description Something that bends the shape of an object in the object's own space. A new kind is one record: its channels and its map.
+         *     Normals go with the map's own derivative, so they stay exact without being worked out again from the triangles.
+         */
+        Deformer: components["schemas"]["DeformerTwistDeformer"] | components["schemas"]["DeformerSquashDeformer"];
+        /** @description Squashes (below 0 %) or stretches (above 0 %) along Y from the base, keeping the volume: height × (1 + a), width and depth ÷ √(1 + a). */
+        DeformerSquashDeformer: {
+            /** @enum {string} */
+            kind?: "squash";
+            /** @description Unique on its object; letters and digits. Its channels are `deform.ID.NAME`. */
+            id: string;
+        };
+        /** @description Turns each height about the Y axis, from nothing at the base to the whole angle at the top. */
+        DeformerTwistDeformer: {
+            /** @enum {string} */
+            kind?: "twist";
+            /** @description Unique on its object; letters and digits. Its channels are `deform.ID.NAME`. */
+            id: string;
+        };
         /** @description A shot, opened: a state and the journal after it. */
         DocumentView: {
             id: string;
@@ -380,6 +419,22 @@ export interface components {
             time: string;
             entry: components["schemas"]["JsonElement"];
         };
+        /** @description What a curve does before its first or after its last key. */
+        Extrapolation: {
+            kind?: components["schemas"]["ExtrapolationKind"];
+            /**
+             * Format: int32
+             * @description Passes beyond the keys, then hold; 0 is for ever. Only for the three that repeat.
+             * @default 0
+             */
+            count: number;
+        };
+        /**
+         * @description The ways to go on.
+         * @default hold
+         * @enum {unknown}
+         */
+        ExtrapolationKind: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
         /** @description How often a film repeats its sequence. */
         FilmRequest: {
             /**
@@ -396,10 +451,72 @@ export interface components {
         FolderView: {
             path: string;
         };
+        /** @description How one side of a key points. All kinds but FreeHandle reach a third of the segment. */
+        Handle: components["schemas"]["HandleAutoHandle"] | components["schemas"]["HandleSmoothHandle"] | components["schemas"]["HandleFlatHandle"] | components["schemas"]["HandleStraightHandle"] | components["schemas"]["HandleFreeHandle"];
+        /**
+         * @description Flat where the key is a local extreme (the first and the last key count as one); elsewhere the slope between the
+         *     neighbours, but never so steep that the curve would leave the range of its two keys.
+         */
+        HandleAutoHandle: {
+            /** @enum {string} */
+            kind?: "auto";
+        };
+        /** @description Level. */
+        HandleFlatHandle: {
+            /** @enum {string} */
+            kind?: "flat";
+        };
+        /** @description Set by hand: an offset from the key. */
+        HandleFreeHandle: {
+            /** @enum {string} */
+            kind?: "free";
+            /**
+             * Format: double
+             * @description Frames from the key: 0 or less on the way in, 0 or more on the way out. Longer than its segment, it is shortened to it with its slope kept.
+             */
+            frames: number;
+            /**
+             * Format: double
+             * @description In the unit of the channel.
+             */
+            value: number;
+        };
+        /** @description The slope from the key before to the key after; at an end, the slope to the only neighbour. May overshoot. */
+        HandleSmoothHandle: {
+            /** @enum {string} */
+            kind?: "smooth";
+        };
+        /** @description Aims at the neighbouring key. */
+        HandleStraightHandle: {
+            /** @enum {string} */
+            kind?: "straight";
+        };
         JsonElement: unknown;
         /** @description Whether a sequence is to be kept. */
         KeepRequest: {
             kept: boolean;
+        };
+        /** @description A value at a frame, and how the curve comes to it and leaves it. */
+        Key: {
+            /**
+             * Format: double
+             * @description Frames, may be fractional.
+             */
+            frame: number;
+            /**
+             * Format: double
+             * @description In the unit of the channel.
+             */
+            value: number;
+            /**
+             * @description When true, turning one free handle by hand turns the other with it. It has no effect on the value of the curve.
+             * @default true
+             */
+            joined: boolean;
+            /** @description How a key goes to the next one. In JSON `"bezier"`, `"linear"`, `"hold"`, or an object that names an easing. */
+            segment?: unknown;
+            in?: components["schemas"]["Handle"];
+            out?: components["schemas"]["Handle"];
         };
         MaterialView: {
             id: string;
@@ -415,11 +532,116 @@ export interface components {
         NameRequest: {
             name: string;
         };
+        /**
+         * @description Something in the scene that has a place. Its own map is T(position)·T(pivot)·R·S·T(−pivot); in the world it is the
+         *     parent's map, then Affine? Node.Offset, then its own.
+         */
+        Node: components["schemas"]["NodeGroupNode"] | components["schemas"]["NodeMeshNode"] | components["schemas"]["NodeCameraNode"] | components["schemas"]["NodeSunNode"] | components["schemas"]["NodeLampNode"];
+        /** @description Looks along its −Z axis with +Y up. */
+        NodeCameraNode: {
+            /** @enum {string} */
+            kind?: "camera";
+            projection?: components["schemas"]["Projection"];
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description A parent and nothing else. */
+        NodeGroupNode: {
+            /** @enum {string} */
+            kind?: "group";
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description A glowing ball. */
+        NodeLampNode: {
+            /** @enum {string} */
+            kind?: "lamp";
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description A shape with a surface. */
+        NodeMeshNode: {
+            /** @enum {string} */
+            kind?: "mesh";
+            shape: components["schemas"]["Shape"];
+            /** @description The id of its material, or null for plain grey. */
+            material?: null | string;
+            /** @description What bends its shape, in the order applied. */
+            deformers?: components["schemas"]["Deformer"][];
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description Light from infinitely far, along its −Z axis. */
+        NodeSunNode: {
+            /** @enum {string} */
+            kind?: "sun";
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
         NodeView: {
             id: string;
             name: string;
             parent: null | string;
-            kind: string;
             /**
              * Format: int32
              * @description Its place in the buffers of a frame; see FrameBuffers.
@@ -427,7 +649,7 @@ export interface components {
             index: number;
             locked: boolean;
             /** @description The node as in the shot file, without its channels. */
-            data: components["schemas"]["JsonElement"];
+            data: components["schemas"]["Node"];
         };
         /** @description The shape of one node: 32-bit floats and integers. */
         OpeningMesh: {
@@ -484,6 +706,11 @@ export interface components {
              */
             specs: number;
         };
+        /**
+         * @description How a camera flattens space.
+         * @enum {unknown}
+         */
+        Projection: "perspective" | "orthographic";
         /** @description One frame of it. */
         RenderFrameView: {
             /** Format: int32 */
@@ -534,6 +761,11 @@ export interface components {
             /** Format: double */
             secondsLeft: null | number;
         };
+        /**
+         * @description The order in which the three turns are applied, about fixed axes: `xyz` turns about X first, Z last (the matrix Rz·Ry·Rx).
+         * @enum {unknown}
+         */
+        RotationOrder: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
         /** @description The structure of a shot as panels show it. Curves are not in it, only where their keys are. */
         SceneView: {
             name: string;
@@ -572,6 +804,128 @@ export interface components {
             keys: {
                 [key: string]: number[];
             };
+        };
+        /** @description A basic shape, in metres, standing round the origin. A new kind is one record and its Mesh Shape.Build(). */
+        Shape: components["schemas"]["ShapeBoxShape"] | components["schemas"]["ShapeSphereShape"] | components["schemas"]["ShapeCylinderShape"] | components["schemas"]["ShapeTorusShape"] | components["schemas"]["ShapePlaneShape"];
+        /** @description A box. Faces are divided evenly, so that it can be bent. */
+        ShapeBoxShape: {
+            /** @enum {string} */
+            kind?: "box";
+            /**
+             * Format: double
+             * @default 1
+             */
+            width: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            height: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            depth: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            divisions: number;
+        };
+        /** @description A cylinder, or a cone where a radius is 0, with caps. */
+        ShapeCylinderShape: {
+            /** @enum {string} */
+            kind?: "cylinder";
+            /**
+             * Format: double
+             * @default 0.5
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @default 0.5
+             */
+            topRadius: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            height: number;
+            /**
+             * Format: int32
+             * @default 48
+             */
+            segments: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            rings: number;
+        };
+        /** @description A flat rectangle facing up. */
+        ShapePlaneShape: {
+            /** @enum {string} */
+            kind?: "plane";
+            /**
+             * Format: double
+             * @default 10
+             */
+            width: number;
+            /**
+             * Format: double
+             * @default 10
+             */
+            depth: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            divisions: number;
+        };
+        /** @description A ball of latitudes and longitudes. */
+        ShapeSphereShape: {
+            /** @enum {string} */
+            kind?: "sphere";
+            /**
+             * Format: double
+             * @default 0.5
+             */
+            radius: number;
+            /**
+             * Format: int32
+             * @default 48
+             */
+            segments: number;
+            /**
+             * Format: int32
+             * @default 24
+             */
+            rings: number;
+        };
+        /** @description A ring lying flat. */
+        ShapeTorusShape: {
+            /** @enum {string} */
+            kind?: "torus";
+            /**
+             * Format: double
+             * @default 0.5
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @default 0.15
+             */
+            tube: number;
+            /**
+             * Format: int32
+             * @default 64
+             */
+            segments: number;
+            /**
+             * Format: int32
+             * @default 24
+             */
+            rings: number;
         };
         /** @description A shot in the library. */
         ShotView: {

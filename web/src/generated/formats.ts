@@ -99,14 +99,10 @@ export interface Shot {
         deformers?: (
           | {
               kind: "twist";
-              label?: string | null;
-              channels?: Items[];
               id: string;
             }
           | {
               kind: "squash";
-              label?: string | null;
-              channels?: Items[];
               id: string;
             }
         )[];
@@ -391,17 +387,6 @@ export interface AdditionalProperties {
     }[];
   } | null;
 }
-export interface Items {
-  path: string;
-  label: string;
-  family: "position" | "rotation" | "scale" | "shape" | "look";
-  unit: string;
-  default: number;
-  min?: number | null;
-  max?: number | null;
-  step?: number;
-  stepped?: boolean;
-}
 
 }
 export namespace JournalEntrySchema {
@@ -624,7 +609,7 @@ export type JournalEntry =
         | {
             kind: "addNodes";
             nodes: Nodes;
-            materials?: Items5[] | null;
+            materials?: Items4[] | null;
             index?: number | null;
           }
         | {
@@ -953,14 +938,10 @@ export type Shape =
 export type Deformers = (
   | {
       kind: "twist";
-      label?: string | null;
-      channels?: Items4[];
       id: string;
     }
   | {
       kind: "squash";
-      label?: string | null;
-      channels?: Items4[];
       id: string;
     }
 )[];
@@ -1283,7 +1264,7 @@ export type Curve = {
   } | null;
   keys: Keys7;
 } | null;
-export type Materials = Items5[] | null;
+export type Materials = Items4[] | null;
 export type Rate = {
   numerator: number;
   denominator?: number;
@@ -1604,17 +1585,6 @@ export interface AdditionalProperties {
   } | null;
 }
 export interface Items4 {
-  path: string;
-  label: string;
-  family: "position" | "rotation" | "scale" | "shape" | "look";
-  unit: string;
-  default: number;
-  min?: number | null;
-  max?: number | null;
-  step?: number;
-  stepped?: boolean;
-}
-export interface Items5 {
   id: string;
   name: string;
   channels?: {
@@ -1650,7 +1620,7 @@ export interface Shot {
     [k: string]: AdditionalProperties;
   } | null;
   nodes: Items3[];
-  materials?: Items5[];
+  materials?: Items4[];
 }
 
 }

@@ -121,11 +121,10 @@
   }
 
   function put(pose: Pose, frame: number) {
-    const json = session.engine!.copyKeys(pose.keys);
-    if (!json) return;
-    const edit = JSON.parse(json) as { channels: { keys: { frame: number }[] }[] };
-    for (const c of edit.channels) for (const k of c.keys) k.frame = frame;
-    if (session.commit(edit as unknown as Edit)) session.goTo(frame);
+    const edit = session.engine!.copyKeys(pose.keys);
+    if (edit?.kind !== 'putKeys') return;
+    for (const c of edit.channels as { keys: { frame: number }[] }[]) for (const k of c.keys) k.frame = frame;
+    if (session.commit(edit)) session.goTo(frame);
   }
 
   function hold() {

@@ -64,6 +64,7 @@ export class StageView {
   private readonly lean: boolean;
   private small: SmallPictures | null = null;
   private settle = 0;
+  private lastUpdate = -Infinity;
   private ratio = 1;
   private size = { width: 1, height: 1 };
   markers = true;
@@ -164,7 +165,7 @@ export class StageView {
     if (!this.evaluated || !this.shown) return;
     this.mirror.take(this.evaluated);
     this.renderer.shadowMap.needsUpdate = true;
-    this.sharpen();
+    this.coarsen();
     this.outlines.update(this.mirror, new Set(this.selected), this.below);
     this.attach();
     this.request();
@@ -354,8 +355,12 @@ export class StageView {
   }
 
   /** Coarse while frames follow each other, sharp again when they stop. */
-  private sharpen() {
+  private coarsen() {
     if (!this.lean) return;
+    const now = performance.now();
+    const follows = now - this.lastUpdate < 300;
+    this.lastUpdate = now;
+    if (!follows) return;
     this.setRatio(0.5);
     clearTimeout(this.settle);
     this.settle = window.setTimeout(() => {

@@ -157,8 +157,9 @@ export class Session {
       await tick();
       await new Promise(requestAnimationFrame);
     }
-    this.seen = true;
     boot().begin();
+    // The panels are made while the browser compiles the engine beside it.
+    setTimeout(() => (this.seen = true));
     this.engine = await Engine.load();
     performance.mark('engine ready');
     if (document) await this.open(document.id, document);
@@ -174,6 +175,8 @@ export class Session {
     const unsent = left(id);
     const document = fetched ?? (await this.fetch(id));
     const before = this.sync;
+    // At the start the server has said all this already.
+    const isKnown = this.shown instanceof Opening && this.shown.revision === document.revision;
     // What is not sent yet needs the engine's old shot when another window was faster.
     await before?.close();
     this.player.stop();
@@ -195,6 +198,7 @@ export class Session {
     this.saveState = 'saved';
     this.watch(id, document.revision);
     this.history = null;
+    if (isKnown) engine.changes();
     this.refresh();
     if (isAnother) this.frame = this.scene.playFirst;
     this.show();
@@ -346,9 +350,9 @@ export class Session {
 
   copyKeys() {
     const { keys } = this.selection;
-    const json = keys.length > 0 ? this.engine!.copyKeys(keys) : null;
-    if (!json) return;
-    this.clipboard = { edit: JSON.parse(json) as Edit, first: keys.reduce((f, k) => Math.min(f, k.frame), Infinity) };
+    const edit = keys.length > 0 ? this.engine!.copyKeys(keys) : null;
+    if (!edit) return;
+    this.clipboard = { edit, first: keys.reduce((f, k) => Math.min(f, k.frame), Infinity) };
     this.messages.say(`${keys.length === 1 ? 'One key' : `${keys.length} keys`} copied.`);
   }
 

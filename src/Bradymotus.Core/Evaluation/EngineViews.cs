@@ -1,53 +1,37 @@
-using System.Text.Json;
-using System.Text.Json.Serialization;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
-using Bradymotus.Core.Evaluation;
 
-namespace Bradymotus.Engine;
+namespace Bradymotus.Core.Evaluation;
 
 /// <summary>What happened to a change.</summary>
 /// <param name="Refusal">Why not; null when it was made.</param>
 /// <param name="Entry">The line of the journal, to be sent on.</param>
-internal sealed record Outcome(string? Refusal = null, JsonElement? Entry = null);
+public sealed record Outcome(string? Refusal = null, JournalEntry? Entry = null);
 
 /// <summary>What is left to be sent after lines of others were put in.</summary>
 /// <param name="Refusal">Why the shot has to be opened again; null when it went well.</param>
 /// <param name="Pending">This window's lines, as they have to be sent now.</param>
 /// <param name="Dropped">How many no longer fit.</param>
-internal sealed record Merged(string? Refusal, JsonElement Pending, int Dropped);
+public sealed record Merged(string? Refusal, IReadOnlyList<JournalEntry> Pending, int Dropped);
 
 /// <summary>A curve ready for drawing: absolute control points, sampled easings.</summary>
-internal sealed record CurveView(KeyView[] Keys, Extrapolation Before, Extrapolation After);
+public sealed record CurveView(KeyView[] Keys, Extrapolation Before, Extrapolation After);
 
 /// <param name="In">Where its handles end, as offsets in frames and value.</param>
 /// <param name="Samples">Values of an easing, evenly spaced from this key to the next; null for other segments.</param>
-internal sealed record KeyView(
+public sealed record KeyView(
     double Frame, double Value, Segment Segment, Handle InKind, Handle OutKind, bool Joined, double[] In, double[] Out, double[]? Samples);
 
 /// <summary>What is different since the page last asked.</summary>
 /// <param name="Structure">Objects came or went, or have other channels or another parent: everything has to be read again.</param>
 /// <param name="Nodes">Where the structure is the same, the nodes that are different in something but their channels.</param>
 /// <param name="Keys">The channels whose curves are different, with the frames of their keys.</param>
-internal sealed record ChangesView(bool Structure, NodeView[] Nodes, Dictionary<string, double[]> Keys);
+public sealed record ChangesView(bool Structure, NodeView[] Nodes, Dictionary<string, double[]> Keys);
 
 /// <param name="Steps">Those after the revision that was asked for.</param>
-internal sealed record HistoryView(int Revision, int Content, string? UndoLabel, string? RedoLabel, StepView[] Steps);
+public sealed record HistoryView(int Revision, int Content, string? UndoLabel, string? RedoLabel, StepView[] Steps);
 
-internal sealed record StepView(int Revision, int Content, string Label);
+public sealed record StepView(int Revision, int Content, string Label);
 
 /// <summary>Values that were set on a frame and not keyed before it was left.</summary>
-internal sealed record LeftView(double Frame, int Count);
-
-[JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase)]
-[JsonSerializable(typeof(Outcome))]
-[JsonSerializable(typeof(Merged))]
-[JsonSerializable(typeof(SceneView))]
-[JsonSerializable(typeof(CurveView))]
-[JsonSerializable(typeof(ChangesView))]
-[JsonSerializable(typeof(HistoryView))]
-[JsonSerializable(typeof(LeftView))]
-[JsonSerializable(typeof(ChannelValue[]))]
-[JsonSerializable(typeof(double[]))]
-[JsonSerializable(typeof(string[]))]
-internal sealed partial class EngineJsonContext : JsonSerializerContext;
+public sealed record LeftView(double Frame, int Count);

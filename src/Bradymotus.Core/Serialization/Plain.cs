@@ -1,0 +1,25 @@
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Serialization;
+
+/// <summary>Records as they are made fresh: what is as one of these has it is not written, so that files show what matters.</summary>
+public static class Plain
+{
+    public static Key Key { get; } = new(0, 0);
+    public static Extrapolation Extrapolation { get; } = new(ExtrapolationKind.Linear);
+    public static GroupNode GroupNode { get; } = new() { Id = "", Name = "" };
+    public static MeshNode MeshNode { get; } = new() { Id = "", Name = "", Shape = new BoxShape(-1) };
+    public static CameraNode CameraNode { get; } = new() { Id = "", Name = "" };
+    public static SunNode SunNode { get; } = new() { Id = "", Name = "" };
+    public static LampNode LampNode { get; } = new() { Id = "", Name = "" };
+    public static KeyTransform KeyTransform { get; } = new();
+
+    /// <summary>All of them, by type.</summary>
+    public static IReadOnlyDictionary<Type, object> All { get; } =
+        new object[] { Key, Extrapolation, GroupNode, MeshNode, CameraNode, SunNode, LampNode, KeyTransform }.ToDictionary(p => p.GetType());
+
+    /// <summary>These say something even when they are what they would be by default.</summary>
+    public static IReadOnlySet<string> AlwaysWritten { get; } = new HashSet<string> { "frame", "value", "id", "name", "shape", "kind" };
+}
