@@ -72,7 +72,9 @@ public class EditLawTests
         {
             if (dice.Next(3) > 0)
             {
-                var shot = dice.Next(4) == 0 ? shots[dice.Next(shots.Count)] : Try(some.Edit(shots[^1]), shots[^1]) ?? shots[^1];
+                // Now on from the newest, now from an earlier one, as each step of a drag starts from the state before it.
+                var from = dice.Next(3) == 0 ? shots[dice.Next(shots.Count)] : shots[^1];
+                var shot = dice.Next(4) == 0 ? from : Try(some.Edit(from), from) ?? from;
                 shots.Add(shot);
                 compiled = new CompiledShot(shot, compiled);
                 state.Show(compiled);

@@ -236,7 +236,7 @@ public sealed class CompiledShot
         }
         var a = before.Nodes.AsSpan();
         var b = Shot.Nodes.AsSpan();
-        for (var i = 0; i < b.Length; i++)
+        foreach (var i in Shot.NodesOtherThan(before))
         {
             if (ReferenceEquals(a[i], b[i]))
             {

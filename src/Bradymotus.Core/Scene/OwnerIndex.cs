@@ -9,6 +9,9 @@ internal sealed class OwnerIndex : IEquatable<OwnerIndex>
     private readonly ImmutableArray<Material> _materials;
     private readonly Dictionary<string, int> _nodePlaces, _materialPlaces;
     private Dictionary<string, List<int>>? _children;
+    // The list of nodes that this one was made from by replacing one, and the place of that one.
+    private ImmutableArray<Node> _from;
+    private int _replaced;
 
     private OwnerIndex(ImmutableArray<Node> nodes, ImmutableArray<Material> materials, Dictionary<string, int> nodePlaces, Dictionary<string, int> materialPlaces)
     {
@@ -26,6 +29,28 @@ internal sealed class OwnerIndex : IEquatable<OwnerIndex>
 
     /// <summary>For lists in which the same ids stand in the same places.</summary>
     internal OwnerIndex Moved(ImmutableArray<Node> nodes, ImmutableArray<Material> materials) => new(nodes, materials, _nodePlaces, _materialPlaces);
+
+    /// <summary>As <see cref="Moved"/>, for a list that differs from this one's in a single place: that is noted.</summary>
+    internal OwnerIndex Replaced(ImmutableArray<Node> nodes, int place) => new(nodes, _materials, _nodePlaces, _materialPlaces) { _from = _nodes, _replaced = place };
+
+    /// <summary>
+    /// The only places, at most two, in which the nodes differ from an earlier list, where that is known without looking: one was made from the
+    /// other, or both from a third, as every step of a drag is.
+    /// </summary>
+    internal bool KnowsDifference(OwnerIndex earlier, out int one, out int other)
+    {
+        (one, other) = (_replaced, _replaced);
+        if (_from.IsDefault)
+        {
+            return false;
+        }
+        if (_from == earlier._nodes)
+        {
+            return true;
+        }
+        other = earlier._replaced;
+        return _from == earlier._from;
+    }
 
     internal int NodePlace(string id) => _nodePlaces.GetValueOrDefault(id, -1);
 

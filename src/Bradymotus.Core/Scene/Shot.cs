@@ -154,7 +154,27 @@ public sealed record Shot
     {
         var index = Index;
         var nodes = Nodes.SetItem(place, node);
-        return this with { Nodes = nodes, _index = index.Moved(nodes, Materials) };
+        return this with { Nodes = nodes, _index = index.Replaced(nodes, place) };
+    }
+
+    /// <summary>The places at which a shot with as many nodes has others, rising.</summary>
+    internal IEnumerable<int> NodesOtherThan(Shot before)
+    {
+        if (_index.Fits(Nodes, Materials) && before._index.Fits(before.Nodes, before.Materials) && _index.KnowsDifference(before._index, out var one, out var other))
+        {
+            return one == other ? [one] : one < other ? [one, other] : [other, one];
+        }
+        var places = new List<int>();
+        var a = before.Nodes.AsSpan();
+        var b = Nodes.AsSpan();
+        for (var i = 0; i < b.Length; i++)
+        {
+            if (!ReferenceEquals(a[i], b[i]))
+            {
+                places.Add(i);
+            }
+        }
+        return places;
     }
 
     /// <summary>The place of a node in the list, or −1.</summary>

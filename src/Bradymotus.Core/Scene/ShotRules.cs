@@ -135,14 +135,13 @@ public static class ShotRules
         var old = before.Nodes.AsSpan();
         var now = shot.Nodes.AsSpan();
         isTree = old.Length != now.Length;
-        for (var i = 0; i < now.Length && !isTree; i++)
+        if (!isTree)
         {
-            if (ReferenceEquals(old[i], now[i]))
+            foreach (var i in shot.NodesOtherThan(before))
             {
-                continue;
+                isTree |= now[i] is not { } node || old[i].Id != node.Id || old[i].Name != node.Name || old[i].Parent != node.Parent;
+                changed.Add(now[i]);
             }
-            isTree = now[i] is not { } node || old[i].Id != node.Id || old[i].Name != node.Name || old[i].Parent != node.Parent;
-            changed.Add(now[i]);
         }
         if (isTree)
         {
