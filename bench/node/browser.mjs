@@ -168,8 +168,8 @@ try {
         const session = window.bradymotus;
         if (!session?.ready) return;
         clearInterval(asking);
-        const owner = session.scene.nodes.find((n) => n.kind === 'mesh').id;
-        session.commit({
+        const owner = session.shot.scene.nodes.find((n) => n.kind === 'mesh').id;
+        session.shot.commit({
           kind: 'setKeys',
           frame: 0,
           values: [{ address: `${owner}/transform.translate.y`, value: 1 }],
@@ -192,7 +192,7 @@ try {
   await page.goto('http://127.0.0.1:5189/');
   await page.waitForFunction(() => window.bradymotus?.ready);
   const result = await page.evaluate(async () => {
-    const engine = window.bradymotus.engine;
+    const engine = window.bradymotus.shot.engine;
     const curve = (a) => ({
       keys: [
         { frame: 0, value: -a, out: { kind: 'free', frames: 8, value: a } },

@@ -35,7 +35,7 @@ const valueOf = (page: Page, address: string) =>
     return s.engine.values[s.channelAt(a).index] as number;
   }, address);
 const keysOf = (page: Page, address: string) =>
-  page.evaluate((a) => window.bradymotus.keysOf(a).slice() as number[], address);
+  page.evaluate((a) => window.bradymotus.shot.keysOf(a).slice() as number[], address);
 /** What was asked for has been drawn, and nothing more is waiting to be. */
 const settled = (page: Page) =>
   page.evaluate(async () => {
@@ -68,16 +68,16 @@ test('the shot is seen before the engine runs, and can be changed only then', as
   await page.waitForFunction(() => window.bradymotusStage?.drawn > 0);
   await expect(page.getByTestId('saved')).toHaveText('Starting…');
   await expect(page.locator('#node-buoy')).toBeVisible();
-  const first = await page.evaluate(() => Array.from(window.bradymotus.shown.matrices as Float32Array));
-  expect(await page.evaluate(() => window.bradymotus.engine)).toBeNull();
+  const first = await page.evaluate(() => Array.from(window.bradymotus.shot.shown.matrices as Float32Array));
+  expect(await page.evaluate(() => window.bradymotus.shot.engine)).toBeNull();
   await page.keyboard.press('2');
   expect(await page.evaluate(() => window.bradymotus.phase)).toBe('set');
   release();
   await page.waitForFunction(() => window.bradymotus.ready);
   await saved(page);
   // The page's engine evaluates the very same frame.
-  expect(await page.evaluate(() => Array.from(window.bradymotus.shown.matrices as Float32Array))).toEqual(first);
-  expect(await page.evaluate(() => window.bradymotus.shown === window.bradymotus.engine)).toBe(true);
+  expect(await page.evaluate(() => Array.from(window.bradymotus.shot.shown.matrices as Float32Array))).toEqual(first);
+  expect(await page.evaluate(() => window.bradymotus.shot.shown === window.bradymotus.shot.engine)).toBe(true);
 });
 
 test('an object is picked in the stage, moved by its handle, keyed, undone and kept', async ({ page }) => {
@@ -182,15 +182,15 @@ test('a lane opens in place and its handle bends the curve in the next animation
     await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
     return {
       drawn: window.bradymotusStage.drawn - drawn,
-      revision: window.bradymotus.history.revision,
+      revision: window.bradymotus.shot.history.revision,
     };
   });
   expect(late.revision).toBe(0);
   expect(Math.abs((await valueOf(page, lift)) - before)).toBeGreaterThan(0.01);
   await page.mouse.up();
   await saved(page);
-  expect((await page.evaluate(() => window.bradymotus.history.revision)) as number).toBe(1);
-  const bent = await page.evaluate((a) => window.bradymotus.curve(a).keys.find((k: any) => k.frame === 29), lift);
+  expect((await page.evaluate(() => window.bradymotus.shot.history.revision)) as number).toBe(1);
+  const bent = await page.evaluate((a) => window.bradymotus.shot.curve(a).keys.find((k: any) => k.frame === 29), lift);
   // The handle is where it was let go; the other side of the split contact stays as it was.
   expect(bent.in[0]).toBeLessThan(-17 / 3 - 1);
   expect(bent.out[0]).toBeCloseTo(4, 5);
@@ -245,7 +245,7 @@ test('the tag at the end of a curve sets how it goes on', async ({ page }) => {
   const end = await page.evaluate((a) => window.bradymotusTracks.key(a, 93, false), lift);
   await page.mouse.click(end.x + 45, end.y);
   await page.getByRole('menuitemradio', { name: 'Loop', exact: true }).click();
-  await expect.poll(() => page.evaluate((a) => window.bradymotus.curve(a).after.kind, lift)).toBe('loop');
+  await expect.poll(() => page.evaluate((a) => window.bradymotus.shot.curve(a).after.kind, lift)).toBe('loop');
   await page.evaluate(() => window.bradymotus.goTo(93 + 12));
   expect(await valueOf(page, lift)).toBeGreaterThan(3);
 });
@@ -258,7 +258,7 @@ test('an easing from the shelf goes on to the selected keys', async ({ page }) =
   await page.getByRole('radio', { name: 'Out' }).click();
   await page.getByRole('button', { name: /^Bounce/ }).click();
   await expect
-    .poll(() => page.evaluate(() => window.bradymotus.curve('buoy/transform.translate.y').keys[0].segment))
+    .poll(() => page.evaluate(() => window.bradymotus.shot.curve('buoy/transform.translate.y').keys[0].segment))
     .toEqual({ ease: 'bounce', direction: 'out' });
 });
 
@@ -270,7 +270,7 @@ test('a pose is made a hold, and retimed by dragging its picture', async ({ page
   await pose.click();
   await page.getByRole('button', { name: 'Hold', exact: true }).click();
   await expect
-    .poll(() => page.evaluate(() => window.bradymotus.curve('buoy/transform.translate.y').keys[1].segment))
+    .poll(() => page.evaluate(() => window.bradymotus.shot.curve('buoy/transform.translate.y').keys[1].segment))
     .toBe('hold');
   const at = (await pose.boundingBox())!;
   await page.mouse.move(at.x + 40, at.y + 30);
@@ -311,7 +311,7 @@ test('two windows on one shot stay in step, and an edit made behind is put on to
   const other = await context.newPage();
   await open(other, `#${id}`);
   await page.evaluate(() =>
-    window.bradymotus.commit({
+    window.bradymotus.shot.commit({
       kind: 'setValues',
       values: [{ address: 'buoy/transform.translate.z', value: 5 }],
     }),
@@ -320,13 +320,13 @@ test('two windows on one shot stay in step, and an edit made behind is put on to
   // Both at once: neither is lost.
   await Promise.all([
     page.evaluate(() =>
-      window.bradymotus.commit({
+      window.bradymotus.shot.commit({
         kind: 'setValues',
         values: [{ address: 'buoy/transform.translate.z', value: 6 }],
       }),
     ),
     other.evaluate(() =>
-      window.bradymotus.commit({
+      window.bradymotus.shot.commit({
         kind: 'setValues',
         values: [{ address: 'buoy/transform.translate.x', value: -3 }],
       }),
@@ -342,7 +342,7 @@ test('two windows on one shot stay in step, and an edit made behind is put on to
 test('a server that cannot be reached is said, and nothing is lost', async ({ page }) => {
   await copy(page);
   await page.route('**/journal', (route) => route.abort());
-  await page.evaluate(() => window.bradymotus.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
+  await page.evaluate(() => window.bradymotus.shot.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
   await expect(page.getByTestId('saved')).toContainText('1 change kept');
   await page.unroute('**/journal');
   await saved(page);
@@ -386,7 +386,7 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   }
   await page.getByRole('treeitem', { name: 'Ball' }).dragTo(page.getByRole('treeitem', { name: 'Group' }));
   await expect
-    .poll(() => page.evaluate(() => window.bradymotus.scene.nodes.find((n: any) => n.name === 'Ball').parent))
+    .poll(() => page.evaluate(() => window.bradymotus.shot.scene.nodes.find((n: any) => n.name === 'Ball').parent))
     .toMatch(/^group-/);
   await page.getByRole('treeitem', { name: 'Ball' }).hover();
   await page.getByRole('button', { name: 'Hide Ball' }).click();
@@ -418,13 +418,13 @@ test('a material is made, copied, named and shared, and an object is duplicated 
   await expect(surface.locator('option:checked')).toHaveText('Tide');
   // A dimension is shown while it is dragged, and is one step in the history.
   const width = page.getByRole('textbox', { name: 'Width' });
-  const steps = () => page.evaluate(() => window.bradymotus.history.steps.length as number);
+  const steps = () => page.evaluate(() => window.bradymotus.shot.history.steps.length as number);
   const before = await steps();
   const box = (await width.boundingBox())!;
   await page.mouse.move(box.x + 40, box.y + 10);
   await page.mouse.down();
   await page.mouse.move(box.x + 90, box.y + 10);
-  await expect.poll(() => page.evaluate(() => window.bradymotus.byId.get('water').data.shape.width)).toBe(400.5);
+  await expect.poll(() => page.evaluate(() => window.bradymotus.shot.byId.get('water').data.shape.width)).toBe(400.5);
   expect(await steps()).toBe(before);
   await page.mouse.up();
   await expect.poll(steps).toBe(before + 1);
@@ -535,7 +535,7 @@ test('a drag is one transaction: Escape takes it back, figures take the place of
   await select(page, 'Buoy');
   const x = 'buoy/transform.translate.x';
   const before = await valueOf(page, x);
-  const revision = () => page.evaluate(() => window.bradymotus.history.revision as number);
+  const revision = () => page.evaluate(() => window.bradymotus.shot.history.revision as number);
   const arrow = async () => {
     await settled(page);
     const pivot = await page.evaluate(() => {
@@ -610,21 +610,21 @@ test('the Select tool draws a box, a menu opens at the pointer, and Escape selec
   await page.mouse.click(buoy.x, buoy.y, { button: 'right' });
   await page.getByRole('menuitem', { name: /^Duplicate/ }).click();
   await expect
-    .poll(() => page.evaluate(() => window.bradymotus.scene.nodes.some((n: any) => n.name === 'Buoy 2')))
+    .poll(() => page.evaluate(() => window.bradymotus.shot.scene.nodes.some((n: any) => n.name === 'Buoy 2')))
     .toBe(true);
 });
 
 test('what was done while the server was away survives a reload and is sent afterwards', async ({ page }) => {
   const id = await copy(page);
   await page.route('**/journal', (route) => route.abort());
-  await page.evaluate(() => window.bradymotus.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
+  await page.evaluate(() => window.bradymotus.shot.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
   await expect(page.getByTestId('saved')).toContainText('1 change kept');
   await page.unroute('**/journal');
   page.on('dialog', (dialog) => void dialog.accept());
   await open(page, `#${id}`);
   await page.reload();
   await page.waitForFunction(() => window.bradymotus?.ready);
-  await expect.poll(() => page.evaluate(() => window.bradymotus.byId.get('buoy').name)).toBe('Red buoy');
+  await expect.poll(() => page.evaluate(() => window.bradymotus.shot.byId.get('buoy').name)).toBe('Red buoy');
   await saved(page);
   const file = await (await page.request.get(`/api/shots/${id}/file`)).json();
   expect(file.nodes.find((n: { id: string }) => n.id === 'buoy').name).toBe('Red buoy');

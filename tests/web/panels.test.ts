@@ -38,7 +38,7 @@ Element.prototype.releasePointerCapture = () => undefined;
 Element.prototype.hasPointerCapture = () => true;
 
 const lift = 'fender/transform.translate.y';
-const value = (address: string) => session.shown!.values[session.channelAt(address)!.index];
+const value = (address: string) => session.shot.shown!.values[session.shot.channelAt(address)!.index];
 const user = userEvent.setup();
 
 beforeEach(async () => {
@@ -93,7 +93,7 @@ describe('values', () => {
     await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
     await user.keyboard('*2{Enter}');
     expect(value('buoy/transform.translate.x')).toBe(4.5);
-    expect(session.history!.steps.length).toBe(3);
+    expect(session.shot.history!.steps.length).toBe(3);
   });
 
   it('are set on all selected objects', async () => {
@@ -110,13 +110,13 @@ describe('values', () => {
     const row = () => container.querySelector(`[data-channel="${lift}"]`) as HTMLElement;
     const button = () => within(row()).getAllByRole('button')[0];
     const state = (is: string) => waitFor(() => expect(row().dataset.state).toBe(is));
-    const frames = session.keysOf(lift);
+    const frames = session.shot.keysOf(lift);
     session.goTo(frames[1]);
     await state('here');
     await user.click(button());
     await state('elsewhere');
-    expect(session.keysOf(lift)).not.toContain(frames[1]);
-    session.pose([{ address: lift, value: 9 }], true);
+    expect(session.shot.keysOf(lift)).not.toContain(frames[1]);
+    session.shot.pose([{ address: lift, value: 9 }], true);
     await state('waiting');
     await user.click(button());
     await state('here');
@@ -126,10 +126,10 @@ describe('values', () => {
   });
 
   it('have deformers that come and go with their channels', async () => {
-    const mesh = session.scene.nodes.find((n) => n.kind === 'mesh' && !n.locked)!;
+    const mesh = session.shot.scene.nodes.find((n) => n.kind === 'mesh' && !n.locked)!;
     session.selection.select([mesh.id]);
     render(await panel('panels/Values'));
-    const own = () => session.channelsOf(mesh.id).filter((c) => c.path.startsWith('deform.')).length;
+    const own = () => session.shot.channelsOf(mesh.id).filter((c) => c.path.startsWith('deform.')).length;
     const before = own();
     await user.click(screen.getByRole('button', { name: 'Twist' }));
     expect(own()).toBeGreaterThan(before);
@@ -138,26 +138,26 @@ describe('values', () => {
   });
 
   it('give all selected meshes another material in one step', async () => {
-    const meshes = session.scene.nodes.filter((n) => n.kind === 'mesh').slice(0, 2);
+    const meshes = session.shot.scene.nodes.filter((n) => n.kind === 'mesh').slice(0, 2);
     session.selection.select(meshes.map((n) => n.id));
     render(await panel('panels/Values'));
-    const other = session.scene.materials.find((m) => !meshes.some((n) => n.data.material === m.id))!;
+    const other = session.shot.scene.materials.find((m) => !meshes.some((n) => n.data.material === m.id))!;
     await user.selectOptions(screen.getByLabelText('Material'), other.id);
-    expect(meshes.map((n) => session.byId.get(n.id)!.data.material)).toEqual([other.id, other.id]);
-    expect(session.history!.undoLabel).toBe(`Material: ${other.name}`);
+    expect(meshes.map((n) => session.shot.byId.get(n.id)!.data.material)).toEqual([other.id, other.id]);
+    expect(session.shot.history!.undoLabel).toBe(`Material: ${other.name}`);
     await user.selectOptions(screen.getByLabelText('Material'), '');
-    expect(session.byId.get(meshes[0].id)!.data.material).toBeUndefined();
-    session.undo();
-    session.undo();
-    expect(session.byId.get(meshes[0].id)!.data.material).toBe(meshes[0].data.material);
+    expect(session.shot.byId.get(meshes[0].id)!.data.material).toBeUndefined();
+    session.shot.undo();
+    session.shot.undo();
+    expect(session.shot.byId.get(meshes[0].id)!.data.material).toBe(meshes[0].data.material);
   });
 
   it('let a camera render the shot', async () => {
-    const other = session.scene.nodes.find((n) => n.kind === 'camera' && n.id !== session.scene.camera)!;
+    const other = session.shot.scene.nodes.find((n) => n.kind === 'camera' && n.id !== session.shot.scene.camera)!;
     session.selection.select([other.id]);
     render(await panel('panels/Values'));
     await user.click(screen.getByRole('button', { name: 'Render through this camera' }));
-    expect(session.scene.camera).toBe(other.id);
+    expect(session.shot.scene.camera).toBe(other.id);
     await waitFor(() =>
       expect(screen.getByRole('button', { name: 'Renders the shot' })).toHaveProperty('disabled', true),
     );
@@ -174,7 +174,7 @@ describe('the list of objects', () => {
     await user.click(line('fender'));
     await user.keyboard('{/Control}');
     expect(session.selection.ids).toEqual(['buoy', 'fender']);
-    const child = session.scene.nodes.find((n) => n.parent === 'buoy')!;
+    const child = session.shot.scene.nodes.find((n) => n.parent === 'buoy')!;
     expect(line(child.id)).toBeNull();
     line('buoy').focus();
     await user.keyboard('{ArrowRight}');
@@ -184,7 +184,7 @@ describe('the list of objects', () => {
     const input = await waitFor(() => container.querySelector('[role=treeitem] input') as HTMLInputElement);
     await user.clear(input);
     await user.type(input, 'Bell buoy{Enter}');
-    expect(session.byId.get('buoy')!.name).toBe('Bell buoy');
+    expect(session.shot.byId.get('buoy')!.name).toBe('Bell buoy');
   });
 
   it('adds an object from its menu', async () => {
@@ -197,13 +197,13 @@ describe('the list of objects', () => {
 
 describe('the history', () => {
   it('lists what was done, newest first, and goes back to what is clicked', async () => {
-    session.commit({ kind: 'rename', id: 'buoy', name: 'One' });
-    session.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'One' });
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
     render(await panel('panels/History'));
     const steps = () => screen.getAllByRole('listitem').map((l) => l.textContent!.replace(/\s+/g, ' ').trim());
     expect(steps()).toEqual(['2Rename to Two', '1Rename to One', '0Start']);
     await user.click(screen.getByText('Rename to One'));
-    expect(session.byId.get('buoy')!.name).toBe('One');
+    expect(session.shot.byId.get('buoy')!.name).toBe('One');
     expect(steps().length).toBe(3);
     expect(screen.getByText('Rename to One').closest('button')!.getAttribute('aria-current')).toBe('true');
   });
@@ -214,12 +214,12 @@ describe('the shelf of easings', () => {
     render(await panel('panels/EaseShelf'));
     await user.click(screen.getByRole('button', { name: /^Bounce/ }));
     expect(session.messages.notice!.text).toContain('Select the keys');
-    session.selection.keys = [{ address: lift, frame: session.keysOf(lift)[0] }];
+    session.selection.keys = [{ address: lift, frame: session.shot.keysOf(lift)[0] }];
     await user.click(screen.getByRole('radio', { name: 'Out' }));
     await user.click(screen.getByRole('button', { name: /^Bounce/ }));
-    expect(session.curve(lift)!.keys[0].segment).toMatchObject({ ease: 'bounce', direction: 'out' });
+    expect(session.shot.curve(lift)!.keys[0].segment).toMatchObject({ ease: 'bounce', direction: 'out' });
     await user.click(screen.getByRole('button', { name: /^Hold/ }));
-    expect(session.curve(lift)!.keys[0].segment).toBe('hold');
+    expect(session.shot.curve(lift)!.keys[0].segment).toBe('hold');
   });
 
   it('draws each with a path from start to end', async () => {
@@ -272,19 +272,19 @@ describe('time and size', () => {
       await user.tab();
     };
     await user.selectOptions(screen.getByLabelText('Frame rate'), '25/1');
-    expect(session.scene.rate).toBe(25);
+    expect(session.shot.scene.rate).toBe(25);
     await change('Resolution', '640');
-    expect([session.scene.width, session.scene.height]).toEqual([640, 360]);
+    expect([session.shot.scene.width, session.shot.scene.height]).toEqual([640, 360]);
     await change('Last frame', '47');
-    expect([session.scene.first, session.scene.last]).toEqual([0, 47]);
+    expect([session.shot.scene.first, session.shot.scene.last]).toEqual([0, 47]);
     session.messages.notice = null;
     await change('Last frame', '-9');
-    expect(session.scene.last).toBe(47);
+    expect(session.shot.scene.last).toBe(47);
     expect(session.messages.notice!.text).toContain('backwards');
     await change('Playback to', '24');
-    expect([session.scene.playFirst, session.scene.playLast]).toEqual([0, 24]);
+    expect([session.shot.scene.playFirst, session.shot.scene.playLast]).toEqual([0, 24]);
     await user.click(screen.getByRole('button', { name: 'All' }));
-    expect(session.scene.playLast).toBe(47);
+    expect(session.shot.scene.playLast).toBe(47);
   });
 });
 
@@ -348,12 +348,12 @@ describe('render settings', () => {
     await user.click(screen.getByRole('button', { name: 'Render frame 0' }));
     expect((await screen.findByRole('alert')).textContent).toBe('The name has no #: add one.');
     expect(onordered).not.toHaveBeenCalled();
-    expect(session.renders).toEqual([]);
+    expect(session.renders.list).toEqual([]);
   });
 
   it('tell how long it will take from what was rendered last', async () => {
     const view = { id: 'r', shotId: 'shot', quality: 'preview', done: 2, width: 320, height: 180 };
-    session.takeRender({ ...view, millisecondsPerFrame: 250, frameList: [] } as never);
+    session.renders.take({ ...view, millisecondsPerFrame: 250, frameList: [] } as never);
     render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
     // Four times the pixels, 120 frames: 250 ms × 4 × 120.
     expect(screen.getByTestId('estimate').textContent).toContain('about 2 min');
@@ -396,7 +396,7 @@ describe('dailies', () => {
   });
 
   it('show progress, time left and a way to stop', async () => {
-    session.takeRender(sequence('a', { state: 'running', done: 2, millisecondsPerFrame: 500, secondsLeft: 75 }));
+    session.renders.take(sequence('a', { state: 'running', done: 2, millisecondsPerFrame: 500, secondsLeft: 75 }));
     await show();
     expect(screen.getByTestId('progress').textContent).toBe('2 of 4 · 0.50 s each · 2 min left');
     await user.click(screen.getByRole('button', { name: 'Stop' }));
@@ -404,7 +404,7 @@ describe('dailies', () => {
   });
 
   it('say why one failed, and go on with it', async () => {
-    session.takeRender(sequence('b', { state: 'failed', done: 1, message: 'The disk is full.' }));
+    session.renders.take(sequence('b', { state: 'failed', done: 1, message: 'The disk is full.' }));
     await show();
     expect(screen.getByRole('alert').textContent).toBe('The disk is full.');
     await user.click(screen.getByRole('button', { name: 'Resume' }));
@@ -412,20 +412,20 @@ describe('dailies', () => {
   });
 
   it('take the shot back to the state that made one', async () => {
-    session.commit({ kind: 'rename', id: 'buoy', name: 'Later' });
-    session.takeRender(sequence('c'));
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Later' });
+    session.renders.take(sequence('c'));
     await show();
     await user.click(screen.getByRole('button', { name: 'Back to its state' }));
-    expect(session.byId.get('buoy')!.name).toBe('Buoy');
+    expect(session.shot.byId.get('buoy')!.name).toBe('Buoy');
     await waitFor(() =>
       expect(screen.getByRole('button', { name: 'Back to its state' })).toHaveProperty('disabled', true),
     );
-    session.undo();
-    session.redo();
+    session.shot.undo();
+    session.shot.redo();
   });
 
   it('say the sentence of the server when a film cannot be made', async () => {
-    session.takeRender(sequence('d'));
+    session.renders.take(sequence('d'));
     await show();
     answers.set('POST /api/renders/d/film', { status: 422, body: { detail: 'ffmpeg is needed: install it.' } });
     await user.click(screen.getByRole('button', { name: 'Film' }));

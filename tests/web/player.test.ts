@@ -16,10 +16,10 @@ function picture(after: number) {
   call?.(now);
 }
 
-function make(scene: Partial<Session['scene']> = {}, frame = 0) {
+function make(scene: Partial<Session['shot']['scene']> = {}, frame = 0) {
   const shown: number[] = [];
   const session = {
-    scene: { rate: 24, playFirst: 0, playLast: 9, ...scene },
+    shot: { scene: { rate: 24, playFirst: 0, playLast: 9, ...scene } },
     frame,
     goTo(to: number) {
       this.frame = to;

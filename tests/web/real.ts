@@ -109,10 +109,12 @@ export async function openDemo(
   const { session } = await import('../../web/src/state/session.svelte');
   session.selection.clear();
   session.messages.clear();
-  Object.assign(session, { autoKey: false, clipboard: null, renders: [] });
+  session.autoKey = false;
+  session.clipboard.clear();
+  session.renders.list = [];
   await session.start();
-  session.frame = session.scene.playFirst;
-  session.show();
+  session.frame = session.shot.scene.playFirst;
+  session.shot.show();
   return session;
 }
 

@@ -11,14 +11,14 @@ const { ui } = await import('../../web/src/state/ui.svelte');
 const { listen } = await import('../../web/src/state/shortcuts');
 
 const lift = 'fender/transform.translate.y';
-const keys = (address: string) => session.keysOf(address);
-const value = (address: string) => session.shown!.values[session.channelAt(address)!.index];
+const keys = (address: string) => session.shot.keysOf(address);
+const value = (address: string) => session.shot.shown!.values[session.shot.channelAt(address)!.index];
 /** As when the pointer is over the tracks of the Polish phase. */
 const inTracks = () => {
   session.phase = 'polish';
   ui.over = 'tracks';
 };
-const labels = () => session.history!.steps.map((s) => s.label);
+const labels = () => session.shot.history!.steps.map((s) => s.label);
 
 beforeEach(async () => {
   session = await openDemo();
@@ -31,26 +31,30 @@ beforeEach(async () => {
 describe('opening', () => {
   it('shows the first frame with nothing selected', () => {
     expect(session.ready).toBe(true);
-    expect(session.scene.name).toBe('Lantern Quay');
-    expect(session.frame).toBe(session.scene.playFirst);
+    expect(session.shot.scene.name).toBe('Lantern Quay');
+    expect(session.frame).toBe(session.shot.scene.playFirst);
     expect(session.selection.ids).toEqual([]);
-    expect(session.shown).toBe(session.engine);
+    expect(session.shot.shown).toBe(session.shot.engine);
     expect(keys(lift).length).toBeGreaterThan(5);
     expect(session.hasUnsaved).toBe(false);
   });
 
   it('gives every object its channels, with places in the buffer of values that do not overlap', () => {
-    const owners = ['world', ...session.scene.nodes.map((n) => n.id), ...session.scene.materials.map((m) => m.id)];
-    const places = owners.flatMap((id) => session.channelsOf(id).map((c) => c.index));
+    const owners = [
+      'world',
+      ...session.shot.scene.nodes.map((n) => n.id),
+      ...session.shot.scene.materials.map((m) => m.id),
+    ];
+    const places = owners.flatMap((id) => session.shot.channelsOf(id).map((c) => c.index));
     expect(new Set(places).size).toBe(places.length);
-    expect(Math.max(...places)).toBe(session.shown!.values.length - 1);
-    for (const node of session.scene.nodes)
-      expect(session.channelsOf(node.id).some((c) => c.path === 'visible')).toBe(true);
+    expect(Math.max(...places)).toBe(session.shot.shown!.values.length - 1);
+    for (const node of session.shot.scene.nodes)
+      expect(session.shot.channelsOf(node.id).some((c) => c.path === 'visible')).toBe(true);
   });
 
   it('fills a matrix for every object', () => {
-    expect(session.shown!.matrices.length).toBe(16 * session.scene.nodes.length);
-    for (const n of session.scene.nodes) expect(session.shown!.matrices[16 * n.index + 15]).toBe(1);
+    expect(session.shot.shown!.matrices.length).toBe(16 * session.shot.scene.nodes.length);
+    for (const n of session.shot.scene.nodes) expect(session.shot.shown!.matrices[16 * n.index + 15]).toBe(1);
   });
 });
 
@@ -61,7 +65,7 @@ describe('keys', () => {
     const before = keys(lift);
     run('key');
     expect(keys(lift)).toContain(3);
-    expect(session.history!.undoLabel).toMatch(/^Key/);
+    expect(session.shot.history!.undoLabel).toMatch(/^Key/);
     run('undo');
     expect(keys(lift)).toEqual(before);
     run('redo');
@@ -69,12 +73,12 @@ describe('keys', () => {
   });
 
   it('of an object that is not animated yet are those of its transform', () => {
-    const still = session.scene.nodes.find((n) =>
-      session.channelsOf(n.id).every((c) => session.keysOf(c.address).length === 0),
+    const still = session.shot.scene.nodes.find((n) =>
+      session.shot.channelsOf(n.id).every((c) => session.shot.keysOf(c.address).length === 0),
     )!;
     session.selection.select([still.id]);
     run('key');
-    const keyed = session.channelsOf(still.id).filter((c) => session.keysOf(c.address).length > 0);
+    const keyed = session.shot.channelsOf(still.id).filter((c) => session.shot.keysOf(c.address).length > 0);
     expect(keyed.map((c) => c.path.replace(/\.[xyz]$/, ''))).toEqual([
       ...Array(3).fill('transform.translate'),
       ...Array(3).fill('transform.rotate'),
@@ -94,22 +98,22 @@ describe('keys', () => {
   it('wait when a value is changed without automatic keying, and are forgotten on another frame', () => {
     session.goTo(5);
     const was = value(lift);
-    session.pose([{ address: lift, value: was + 2 }], true);
-    expect([...session.waiting]).toEqual([lift]);
+    session.shot.pose([{ address: lift, value: was + 2 }], true);
+    expect([...session.shot.waiting]).toEqual([lift]);
     expect(value(lift)).toBe(was + 2);
     expect(labels()).toEqual(['Start']);
     session.goTo(6);
     session.goTo(5);
-    expect(session.waiting.size).toBe(0);
+    expect(session.shot.waiting.size).toBe(0);
     expect(value(lift)).toBe(was);
   });
 
   it('are made of what waits by keying', () => {
     session.selection.select(['fender']);
     session.goTo(5);
-    session.pose([{ address: lift, value: 7 }], true);
+    session.shot.pose([{ address: lift, value: 7 }], true);
     run('key');
-    expect(session.waiting.size).toBe(0);
+    expect(session.shot.waiting.size).toBe(0);
     expect(keys(lift)).toContain(5);
     expect(value(lift)).toBe(7);
   });
@@ -117,26 +121,26 @@ describe('keys', () => {
   it('are made at once with automatic keying', () => {
     run('autoKey');
     session.goTo(5);
-    session.pose([{ address: lift, value: 7 }], true);
+    session.shot.pose([{ address: lift, value: 7 }], true);
     expect(keys(lift)).toContain(5);
-    expect(session.waiting.size).toBe(0);
+    expect(session.shot.waiting.size).toBe(0);
   });
 
   it('are not made while a hand still drags', () => {
     session.autoKey = true;
     session.goTo(5);
     const before = labels();
-    session.pose([{ address: lift, value: 7 }], false);
+    session.shot.pose([{ address: lift, value: 7 }], false);
     expect(value(lift)).toBe(7);
     expect(labels()).toEqual(before);
-    session.pose([{ address: lift, value: 8 }], true);
+    session.shot.pose([{ address: lift, value: 8 }], true);
     expect(labels().length).toBe(before.length + 1);
   });
 
   it('are copied and put in at the playhead, with their values', () => {
     const [first, second] = keys(lift);
     session.selection.keys = [first, second].map((frame) => ({ address: lift, frame }));
-    const values = session
+    const values = session.shot
       .curve(lift)!
       .keys.slice(0, 2)
       .map((k) => k.value);
@@ -147,7 +151,7 @@ describe('keys', () => {
     expect(keys(lift)).toEqual(expect.arrayContaining([200, 200 + second - first]));
     expect(session.selection.keys.map((k) => k.frame)).toEqual([200, 200 + second - first]);
     expect(
-      session
+      session.shot
         .curve(lift)!
         .keys.slice(-2)
         .map((k) => k.value),
@@ -173,19 +177,19 @@ describe('keys', () => {
     run('remove');
     expect(keys(lift).length).toBe(count - 1);
     expect(session.selection.keys).toEqual([]);
-    expect(session.byId.has('fender')).toBe(true);
+    expect(session.shot.byId.has('fender')).toBe(true);
   });
 
   it('are all selected, reversed and staggered', () => {
     session.selection.select(['fender']);
     inTracks();
     run('selectAll');
-    const all = session.channelsOf('fender').flatMap((c) => session.keysOf(c.address));
+    const all = session.shot.channelsOf('fender').flatMap((c) => session.shot.keysOf(c.address));
     expect(session.selection.keys.length).toBe(all.length);
-    const values = session.curve(lift)!.keys.map((k) => k.value);
+    const values = session.shot.curve(lift)!.keys.map((k) => k.value);
     session.selection.keys = keys(lift).map((frame) => ({ address: lift, frame }));
     run('reverse');
-    expect(session.curve(lift)!.keys.map((k) => k.value)).toEqual(values.toReversed());
+    expect(session.shot.curve(lift)!.keys.map((k) => k.value)).toEqual(values.toReversed());
     const buoy = 'buoy/transform.rotate.z';
     const [a, b] = [keys(lift)[0], keys(buoy)[0]];
     session.selection.keys = [
@@ -199,7 +203,7 @@ describe('keys', () => {
 
   it('take handles and ways on from commands', () => {
     const frame = keys(lift)[1];
-    const key = () => session.curve(lift)!.keys.find((k) => k.frame === frame)!;
+    const key = () => session.shot.curve(lift)!.keys.find((k) => k.frame === frame)!;
     session.selection.keys = [{ address: lift, frame }];
     run('handle.flat');
     expect([key().inKind.kind, key().outKind.kind]).toEqual(['flat', 'flat']);
@@ -217,7 +221,7 @@ describe('keys', () => {
   it('hold a pose until the playhead', async () => {
     session.selection.select(['fender']);
     const before = Math.max(...keys(lift).filter((f) => f < 20));
-    const held = session.curve(lift)!.keys.find((k) => k.frame === before)!.value;
+    const held = session.shot.curve(lift)!.keys.find((k) => k.frame === before)!.value;
     session.goTo(20);
     run('hold');
     expect(value(lift)).toBe(held);
@@ -229,14 +233,14 @@ describe('keys', () => {
   it('are gone to, of the selection or of everything', () => {
     session.selection.select(['fender']);
     run('first');
-    const own = [...new Set(session.channelsOf('fender').flatMap((c) => session.keysOf(c.address)))].sort(
+    const own = [...new Set(session.shot.channelsOf('fender').flatMap((c) => session.shot.keysOf(c.address)))].sort(
       (a, b) => a - b,
     );
     run('nextKey');
     expect(session.frame).toBe(own.find((f) => f > 0));
     run('last');
     run('previousKey');
-    expect(session.frame).toBe(own.filter((f) => f < session.scene.playLast).at(-1));
+    expect(session.frame).toBe(own.filter((f) => f < session.shot.scene.playLast).at(-1));
   });
 });
 
@@ -249,97 +253,97 @@ describe('objects', () => {
     session.selection.select(['buoy']);
     run('add.box');
     expect(session.selection.nodes[0].name).toBe('Box 2');
-    expect(session.scene.materials.map((m) => m.name)).toEqual(expect.arrayContaining(['Box', 'Box 2']));
+    expect(session.shot.scene.materials.map((m) => m.name)).toEqual(expect.arrayContaining(['Box', 'Box 2']));
   });
 
   it('of every kind can be added and taken away again', () => {
-    const count = session.scene.nodes.length;
+    const count = session.shot.scene.nodes.length;
     const adding = commands.filter((c) => c.id.startsWith('add.'));
     for (const command of adding) {
       session.selection.select([]);
       command.run();
       expect(session.selection.nodes.length).toBe(1);
     }
-    expect(session.scene.nodes.length).toBe(count + adding.length);
+    expect(session.shot.scene.nodes.length).toBe(count + adding.length);
     for (let i = 0; i < adding.length; i++) run('undo');
-    expect(session.scene.nodes.length).toBe(count);
+    expect(session.shot.scene.nodes.length).toBe(count);
   });
 
   it('are duplicated with what hangs below them, which is selected', async () => {
-    const count = session.scene.nodes.filter((n) => n.parent === 'buoy').length;
+    const count = session.shot.scene.nodes.filter((n) => n.parent === 'buoy').length;
     session.selection.select(['buoy', 'fender']);
     run('duplicate');
     expect(session.selection.nodes.map((n) => n.name)).toEqual(['Buoy 2', 'Fender 2']);
     const copy = session.selection.ids[0];
-    expect(session.scene.nodes.filter((n) => n.parent === copy).length).toBe(count);
+    expect(session.shot.scene.nodes.filter((n) => n.parent === copy).length).toBe(count);
     expect(keys(`${session.selection.ids[1]}/transform.translate.y`)).toEqual(keys(lift));
     await vi.waitFor(() => expect(edits()).toEqual(['duplicateNodes']));
   });
 
   it('are not selected any more when they are gone, while the rest of the selection stays', () => {
     session.selection.select(['fender', 'buoy']);
-    session.commit({ kind: 'removeNodes', ids: ['fender'] });
+    session.shot.commit({ kind: 'removeNodes', ids: ['fender'] });
     expect(session.selection.ids).toEqual(['buoy']);
-    expect(session.byId.has('fender')).toBe(false);
+    expect(session.shot.byId.has('fender')).toBe(false);
     run('undo');
-    expect(session.byId.has('fender')).toBe(true);
+    expect(session.shot.byId.has('fender')).toBe(true);
   });
 
   it('that are locked are not removed', () => {
-    const locked = session.scene.nodes.find((n) => n.locked)!;
+    const locked = session.shot.scene.nodes.find((n) => n.locked)!;
     session.selection.select([locked.id]);
     run('remove');
-    expect(session.byId.has(locked.id)).toBe(true);
+    expect(session.shot.byId.has(locked.id)).toBe(true);
     expect(labels()).toEqual(['Start']);
   });
 
   it('are put somewhere in the world by their values', () => {
-    const buoy = session.byId.get('buoy')!;
-    const world = Array.from(session.shown!.matrices.slice(16 * buoy.index, 16 * buoy.index + 16));
+    const buoy = session.shot.byId.get('buoy')!;
+    const world = Array.from(session.shot.shown!.matrices.slice(16 * buoy.index, 16 * buoy.index + 16));
     world[12] += 2;
-    session.place(['buoy'], world, true);
+    session.shot.place(['buoy'], world, true);
     expect(value('buoy/transform.translate.x')).toBeCloseTo(-1.75 + 2, 5);
   });
 });
 
 describe('a change', () => {
   it('that is refused changes nothing and is said in one sentence', () => {
-    const before = session.history!.revision;
-    expect(session.commit({ kind: 'rename', id: 'buoy', name: 'a/b' })).toBe(false);
+    const before = session.shot.history!.revision;
+    expect(session.shot.commit({ kind: 'rename', id: 'buoy', name: 'a/b' })).toBe(false);
     expect(session.messages.notice!.text).toMatch(/slash.*[.:]/);
-    expect(session.history!.revision).toBe(before);
-    expect(session.byId.get('buoy')!.name).toBe('Buoy');
+    expect(session.shot.history!.revision).toBe(before);
+    expect(session.shot.byId.get('buoy')!.name).toBe('Buoy');
     expect(labels()).toEqual(['Start']);
   });
 
   it('that is tried is shown and leaves no trace', () => {
     const frame = keys(lift)[1];
     const free = { kind: 'free', frames: 2, value: 5 } as const;
-    const was = session.curve(lift)!.keys[1].out;
-    session.try({ kind: 'setHandle', key: { address: lift, frame }, side: 'out', handle: free });
-    expect(session.curve(lift)!.keys[1].out).not.toEqual(was);
-    session.try(null);
-    expect(session.curve(lift)!.keys[1].out).toEqual(was);
+    const was = session.shot.curve(lift)!.keys[1].out;
+    session.shot.try({ kind: 'setHandle', key: { address: lift, frame }, side: 'out', handle: free });
+    expect(session.shot.curve(lift)!.keys[1].out).not.toEqual(was);
+    session.shot.try(null);
+    expect(session.shot.curve(lift)!.keys[1].out).toEqual(was);
     expect(labels()).toEqual(['Start']);
   });
 
   it('of keys reads only their channel again', () => {
-    const other = session.curve('buoy/transform.rotate.z');
-    const nodes = session.scene.nodes;
-    session.commit({ kind: 'removeKeys', keys: [{ address: lift, frame: keys(lift)[0] }] });
-    expect(session.scene.nodes).toBe(nodes);
-    expect(session.curve('buoy/transform.rotate.z')).toBe(other);
-    session.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
-    expect(session.scene.nodes).not.toBe(nodes);
+    const other = session.shot.curve('buoy/transform.rotate.z');
+    const nodes = session.shot.scene.nodes;
+    session.shot.commit({ kind: 'removeKeys', keys: [{ address: lift, frame: keys(lift)[0] }] });
+    expect(session.shot.scene.nodes).toBe(nodes);
+    expect(session.shot.curve('buoy/transform.rotate.z')).toBe(other);
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
+    expect(session.shot.scene.nodes).not.toBe(nodes);
   });
 
   it('reaches the server in order', async () => {
-    session.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
-    session.commit({ kind: 'setShot', name: 'Evening' });
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
+    session.shot.commit({ kind: 'setShot', name: 'Evening' });
     run('undo');
     await vi.waitFor(() => expect(session.saveState).toBe('saved'));
     expect(edits()).toEqual(['rename', 'setShot', 'restore']);
-    expect(session.scene.name).toBe('Lantern Quay');
+    expect(session.shot.scene.name).toBe('Lantern Quay');
     const revisions = sent
       .filter((s) => s.method === 'POST' && s.path.endsWith('/journal'))
       .map((s) => (s.body as { revision: number }).revision);
@@ -348,31 +352,31 @@ describe('a change', () => {
   });
 
   it('can be gone back to from anywhere', () => {
-    session.commit({ kind: 'rename', id: 'buoy', name: 'One' });
-    session.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
-    session.restore(1);
-    expect(session.byId.get('buoy')!.name).toBe('One');
-    session.restore(0);
-    expect(session.byId.get('buoy')!.name).toBe('Buoy');
-    expect(session.history!.redoLabel).not.toBeNull();
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'One' });
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
+    session.shot.restore(1);
+    expect(session.shot.byId.get('buoy')!.name).toBe('One');
+    session.shot.restore(0);
+    expect(session.shot.byId.get('buoy')!.name).toBe('Buoy');
+    expect(session.shot.history!.redoLabel).not.toBeNull();
   });
 });
 
 describe('stepped playing', () => {
   it('shows the last pose, and the true frame when it stops', () => {
-    const frames = [...new Set([...session.keyedOwners.values()].flat().flatMap((a) => session.keysOf(a)))].sort(
-      (a, b) => a - b,
-    );
+    const frames = [
+      ...new Set([...session.shot.keyedOwners.values()].flat().flatMap((a) => session.shot.keysOf(a))),
+    ].sort((a, b) => a - b);
     const gap = frames.find((f, i) => frames[i + 1] - f > 2 && f > 0)!;
     session.goTo(gap);
     const pose = value(lift);
     session.goTo(gap + 1);
     const between = value(lift);
     Object.assign(session.player, { stepped: true, playing: true });
-    session.show();
+    session.shot.show();
     expect(value(lift)).toBe(pose);
     Object.assign(session.player, { stepped: false, playing: false });
-    session.show();
+    session.shot.show();
     expect(value(lift)).toBe(between);
   });
 });
@@ -382,14 +386,14 @@ describe('keys out of sight', () => {
     session.selection.select(['fender']);
     session.selection.keys = [{ address: lift, frame: keys(lift)[0] }];
     run('remove');
-    expect(session.byId.has('fender')).toBe(false);
+    expect(session.shot.byId.has('fender')).toBe(false);
   });
 });
 
 describe('what is not sent yet', () => {
   it('survives a reload and is sent when the server is there', async () => {
     answers.set('POST /api/shots/shot/journal', { status: 503, body: { detail: 'Away.' } });
-    session.commit({ kind: 'setKeys', frame: 3, values: [{ address: lift, value: 1.5 }] } as never);
+    session.shot.commit({ kind: 'setKeys', frame: 3, values: [{ address: lift, value: 1.5 }] } as never);
     await vi.waitFor(() => expect(session.saveState).toBe('waiting'));
     await vi.waitFor(() => expect([...kept.values()]).toHaveLength(1));
     const unsent = structuredClone([...kept.values()][0]);
@@ -408,11 +412,11 @@ describe('what is not sent yet', () => {
 describe('what was changed and not keyed', () => {
   it('is said to be left behind with its frame, and comes back by one click', () => {
     session.goTo(3);
-    session.pose([{ address: lift, value: 7 }], true);
-    expect(session.waiting.has(lift)).toBe(true);
+    session.shot.pose([{ address: lift, value: 7 }], true);
+    expect(session.shot.waiting.has(lift)).toBe(true);
     // Small pictures of other frames leave it where it is.
-    session.engine!.beside.evaluate(20);
-    session.show();
+    session.shot.engine!.beside.evaluate(20);
+    session.shot.show();
     expect(value(lift)).toBe(7);
     session.goTo(5);
     expect(value(lift)).not.toBe(7);
@@ -420,15 +424,15 @@ describe('what was changed and not keyed', () => {
     session.messages.notice!.action!.run();
     expect(session.frame).toBe(3);
     expect(value(lift)).toBe(7);
-    expect(session.waiting.has(lift)).toBe(true);
+    expect(session.shot.waiting.has(lift)).toBe(true);
   });
 
   it('waits no longer when it is set back to what the curve says', () => {
     session.goTo(3);
     const was = value(lift);
-    session.pose([{ address: lift, value: 8 }], true);
-    session.pose([{ address: lift, value: was }], true);
-    expect(session.waiting.size).toBe(0);
+    session.shot.pose([{ address: lift, value: 8 }], true);
+    session.shot.pose([{ address: lift, value: was }], true);
+    expect(session.shot.waiting.size).toBe(0);
   });
 });
 
@@ -438,8 +442,8 @@ describe('an object', () => {
     session.autoKey = false;
     const turn = 'fender/transform.rotate.y';
     const start = value(turn);
-    const index = session.byId.get('fender')!.index;
-    const world = Array.from(session.shown!.matrices.slice(16 * index, 16 * index + 16));
+    const index = session.shot.byId.get('fender')!.index;
+    const world = Array.from(session.shot.shown!.matrices.slice(16 * index, 16 * index + 16));
     const about = (degrees: number) => {
       const [s, c] = [Math.sin((degrees * Math.PI) / 180), Math.cos((degrees * Math.PI) / 180)];
       const m = world.slice();
@@ -449,24 +453,22 @@ describe('an object', () => {
       }
       return m;
     };
-    for (let a = 0; a <= 720; a += 30) session.place(['fender'], about(a), false);
-    session.place(['fender'], about(720), true);
+    for (let a = 0; a <= 720; a += 30) session.shot.place(['fender'], about(a), false);
+    session.shot.place(['fender'], about(720), true);
     expect(Math.abs(value(turn) - start)).toBeCloseTo(720, 0);
   });
 });
 
 describe('undo', () => {
   it('takes back what was done here and leaves what another window has done', () => {
-    session.commit({ kind: 'setKeys', frame: 3, values: [{ address: lift, value: 1.5 }] } as never);
+    session.shot.commit({ kind: 'setKeys', frame: 3, values: [{ address: lift, value: 1.5 }] } as never);
     const theirs = { kind: 'edit', id: 'x', edit: { kind: 'rename', id: 'buoy', name: 'Bell buoy' } };
-    session.engine!.merge(session.history!.revision, [theirs]);
-    session.history = null;
-    session.undo();
-    (session as unknown as { refresh(): void }).refresh();
-    session.undo();
+    session.shot.engine!.merge(session.shot.history!.revision, [theirs]);
+    session.shot.reread();
+    session.shot.undo();
     expect(keys(lift)).not.toContain(3);
-    expect(session.byId.get('buoy')!.name).toBe('Bell buoy');
-    session.redo();
+    expect(session.shot.byId.get('buoy')!.name).toBe('Bell buoy');
+    session.shot.redo();
     expect(keys(lift)).toContain(3);
   });
 });
@@ -475,19 +477,19 @@ describe('renders', () => {
   const view = (id: string, done: number) =>
     ({ id, shotId: 'shot', done, created: `2026-11-0${id.charCodeAt(0) - 96}T10:00:00Z` }) as never;
   it('are kept newest first, replaced in place, and only those of this shot', () => {
-    session.takeRender(view('a', 0));
-    session.takeRender(view('b', 0));
-    session.takeRender(view('a', 5));
-    session.takeRender({ id: 'c', shotId: 'another' } as never);
-    expect(session.renders.map((r) => [r.id, r.done])).toEqual([
+    session.renders.take(view('a', 0));
+    session.renders.take(view('b', 0));
+    session.renders.take(view('a', 5));
+    session.renders.take({ id: 'c', shotId: 'another' } as never);
+    expect(session.renders.list.map((r) => [r.id, r.done])).toEqual([
       ['b', 0],
       ['a', 5],
     ]);
     // One that was removed and is taken back stands where it was.
-    session.dropRender('a');
-    expect(session.renders.map((r) => r.id)).toEqual(['b']);
-    session.takeRender(view('a', 5));
-    expect(session.renders.map((r) => r.id)).toEqual(['b', 'a']);
+    session.renders.drop('a');
+    expect(session.renders.list.map((r) => r.id)).toEqual(['b']);
+    session.renders.take(view('a', 5));
+    expect(session.renders.list.map((r) => r.id)).toEqual(['b', 'a']);
   });
 });
 

@@ -101,7 +101,7 @@
       ><img src="/icon.svg" alt="" class="h-6 w-6" />Bradymotus</span
     >
     <button class="btn btn-ghost btn-sm max-w-52" title={tip('library')} onclick={() => run('library')}
-      ><span class="truncate">{session.scene.name || 'Shots'}</span></button
+      ><span class="truncate">{session.shot.scene.name || 'Shots'}</span></button
     >
     <nav class="join mx-2" aria-label="Phases">
       {#each phases as p (p.id)}
@@ -116,15 +116,21 @@
     <button
       class="btn btn-square btn-ghost btn-sm"
       aria-label="Undo"
-      title={tip('undo', session.history?.undoLabel ? `Undo: ${session.history.undoLabel}` : 'Nothing to undo')}
-      disabled={session.history?.undoLabel == null}
+      title={tip(
+        'undo',
+        session.shot.history?.undoLabel ? `Undo: ${session.shot.history.undoLabel}` : 'Nothing to undo',
+      )}
+      disabled={session.shot.history?.undoLabel == null}
       onclick={() => run('undo')}><Undo2 size={16} /></button
     >
     <button
       class="btn btn-square btn-ghost btn-sm"
       aria-label="Redo"
-      title={tip('redo', session.history?.redoLabel ? `Redo: ${session.history.redoLabel}` : 'Nothing to redo')}
-      disabled={session.history?.redoLabel == null}
+      title={tip(
+        'redo',
+        session.shot.history?.redoLabel ? `Redo: ${session.shot.history.redoLabel}` : 'Nothing to redo',
+      )}
+      disabled={session.shot.history?.redoLabel == null}
       onclick={() => run('redo')}><Redo2 size={16} /></button
     >
     <button

@@ -50,15 +50,15 @@
   const resume = (r: RenderView) => attempt(() => take(api.POST('/api/renders/{id}/resume', at(r))));
   const keep = (r: RenderView) =>
     attempt(async () =>
-      session.takeRender(await take(api.PUT('/api/renders/{id}/kept', { ...at(r), body: { kept: !r.kept } }))),
+      session.renders.take(await take(api.PUT('/api/renders/{id}/kept', { ...at(r), body: { kept: !r.kept } }))),
     );
   const remove = (r: RenderView) =>
     attempt(async () => {
       await take(api.DELETE('/api/renders/{id}', at(r)));
-      session.dropRender(r.id);
+      session.renders.drop(r.id);
       session.messages.say(`${r.frames}, ${r.quality} is removed; its pictures stay on the disk for a day.`, {
         label: 'Take back',
-        run: () => attempt(async () => session.takeRender(await take(api.POST('/api/renders/{id}/undelete', at(r))))),
+        run: () => attempt(async () => session.renders.take(await take(api.POST('/api/renders/{id}/undelete', at(r))))),
       });
     });
   const reveal = (r: RenderView) =>
@@ -77,7 +77,7 @@
 
 <section class="p-3" aria-label="Dailies">
   <h2 class="pb-2 text-sm font-semibold">Dailies</h2>
-  {#each session.renders as r (r.id)}
+  {#each session.renders.list as r (r.id)}
     <article
       class="mb-2 rounded-box border p-2 text-xs {r.id === chosen ? 'border-primary bg-base-200' : 'border-base-300'}"
       data-render={r.id}
@@ -146,11 +146,11 @@
           <button
             class="btn btn-square btn-ghost btn-xs"
             aria-label="Back to its state"
-            title={session.history?.content === r.shotRevision
+            title={session.shot.history?.content === r.shotRevision
               ? 'The shot is as it was for this sequence'
               : `Take the shot back to state ${r.shotRevision}, which made this sequence (it can be undone)`}
-            disabled={session.history?.content === r.shotRevision}
-            onclick={() => session.restore(r.shotRevision)}><History size={14} /></button
+            disabled={session.shot.history?.content === r.shotRevision}
+            onclick={() => session.shot.restore(r.shotRevision)}><History size={14} /></button
           >
           <button
             class="btn btn-square btn-ghost btn-xs"
@@ -181,7 +181,7 @@
   {:else}
     <p class="text-sm text-base-content/80">Every sequence you render is kept here, newest first.</p>
   {/each}
-  {#if session.renders.length > 0}
+  {#if session.renders.list.length > 0}
     <label class="flex items-center gap-2 pt-1 text-xs"
       >Films repeat <input class="input input-xs w-14" type="number" min="1" max="100" bind:value={times} /> times</label
     >

@@ -11,7 +11,7 @@
   let error = $state('');
   let busy = $state(false);
 
-  const s = $derived(session.scene);
+  const s = $derived(session.shot.scene);
   const sizes = $derived<[number, number][]>(
     [
       [s.width / 4, s.height / 4],
@@ -31,7 +31,7 @@
   const cameras = $derived(s.nodes.filter((n) => n.kind === 'camera'));
   // What a frame of this quality took last, by its pixels.
   const estimate = $derived.by(() => {
-    const like = session.renders.find((r) => r.quality === settings.quality && r.done > 0);
+    const like = session.renders.list.find((r) => r.quality === settings.quality && r.done > 0);
     return like ? (((like.millisecondsPerFrame / (like.width * like.height)) * width * height) / 1000) * count : null;
   });
   const qualities: { id: Quality; label: string; hint: string }[] = [
@@ -66,7 +66,7 @@
           },
         }),
       );
-      session.takeRender(made);
+      session.renders.take(made);
       onordered(made.id);
     } catch (e) {
       error = (e as Error).message;
@@ -95,7 +95,7 @@
   <label class="flex flex-col gap-1 text-xs"
     >Camera
     <select class="select select-sm" bind:value={settings.camera}>
-      <option value="">{session.byId.get(s.camera ?? '')?.name ?? 'none'} (the shot's)</option>
+      <option value="">{session.shot.byId.get(s.camera ?? '')?.name ?? 'none'} (the shot's)</option>
       {#each cameras as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
     </select>
   </label>

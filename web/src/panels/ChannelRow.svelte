@@ -8,11 +8,11 @@
   let { channel, others = [] }: { channel: ChannelView; others?: ChannelView[] } = $props();
 
   const all = $derived([channel, ...others]);
-  const value = $derived(session.valueOf(channel));
-  const mixed = $derived(others.some((o) => Math.abs(session.valueOf(o) - value) > 1e-6));
-  const keys = $derived(session.keysOf(channel.address));
+  const value = $derived(session.shot.valueOf(channel));
+  const mixed = $derived(others.some((o) => Math.abs(session.shot.valueOf(o) - value) > 1e-6));
+  const keys = $derived(session.shot.keysOf(channel.address));
   const keyedHere = $derived(keys.includes(session.frame));
-  const waiting = $derived(session.waiting.has(channel.address));
+  const waiting = $derived(session.shot.waiting.has(channel.address));
   // The state is told by shape: a ring, a half, a full pip, a full one with a dash.
   const state = $derived(waiting ? 'waiting' : keyedHere ? 'here' : keys.length > 0 ? 'elsewhere' : 'never');
   const words = {
@@ -25,7 +25,7 @@
   // What the numbers were when a hand took them: each object changes from its own.
   let starts: Map<string, number> | null = null;
   const changed = (change: (old: number) => number) => {
-    starts ??= new Map(all.map((c) => [c.address, session.valueOf(c)]));
+    starts ??= new Map(all.map((c) => [c.address, session.shot.valueOf(c)]));
     const from = starts;
     return all.map((c) => ({ address: c.address, value: change(from.get(c.address) ?? c.default) }));
   };
@@ -33,22 +33,22 @@
   function commit(change: (old: number) => number) {
     const values = changed(change);
     starts = null;
-    session.pose(values, true);
+    session.shot.pose(values, true);
   }
 
   function cancel() {
     starts = null;
-    session.try(null);
+    session.shot.try(null);
   }
 
   function key() {
     const addresses = all.map((c) => c.address);
     if (state === 'here') {
       const there = addresses
-        .filter((a) => session.hasKey(a, session.frame))
+        .filter((a) => session.shot.hasKey(a, session.frame))
         .map((address) => ({ address, frame: session.frame }));
-      session.commit({ kind: 'removeKeys', keys: there } as Edit);
-    } else session.keyNow(addresses);
+      session.shot.commit({ kind: 'removeKeys', keys: there } as Edit);
+    } else session.shot.keyNow(addresses);
   }
 </script>
 
@@ -109,7 +109,7 @@
         unit={channel.unit}
         label={channel.label}
         standard={channel.default}
-        ontry={(change) => session.pose(changed(change), false)}
+        ontry={(change) => session.shot.pose(changed(change), false)}
         oncommit={commit}
         oncancel={cancel}
       />

@@ -7,14 +7,14 @@
   let { channels, label }: { channels: ChannelView[]; label: string } = $props();
 
   const hex = $derived.by(() => {
-    void session.evaluated;
-    const [r, g, b] = channels.map((c) => Math.min(1, Math.max(0, session.shown?.values[c.index] ?? 0)));
+    void session.shot.evaluated;
+    const [r, g, b] = channels.map((c) => Math.min(1, Math.max(0, session.shot.shown?.values[c.index] ?? 0)));
     return `#${new Color(r, g, b).getHexString()}`;
   });
 
   function set(value: string, commit: boolean) {
     const c = new Color(value);
-    session.pose(
+    session.shot.pose(
       [c.r, c.g, c.b].map((v, i) => ({ address: channels[i].address, value: Math.round(v * 1e5) / 1e5 })),
       commit,
     );

@@ -16,7 +16,7 @@
   }
   const all: Found[] = [
     ...commands.map((c) => ({ title: c.title, group: c.group, keys: shortcutOf(c), run: c.run })),
-    ...session.scene.nodes.map((n) => ({
+    ...session.shot.scene.nodes.map((n) => ({
       title: `Select ${n.name}`,
       group: 'Objects',
       keys: '',

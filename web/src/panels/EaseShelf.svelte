@@ -19,8 +19,8 @@
 
   const pictures = $derived.by(() => {
     const made = new Map<string, string>();
-    if (!session.engine) return made;
-    for (const item of items) made.set(item.name, path(session.engine.easePicture(item.segment)));
+    if (!session.shot.engine) return made;
+    for (const item of items) made.set(item.name, path(session.shot.engine.easePicture(item.segment)));
     return made;
   });
 
@@ -34,7 +34,7 @@
       return session.messages.say(
         'Select the keys that it shall start from, or drag it on to a stretch between two keys.',
       );
-    session.commit({ kind: 'setSegments', keys: session.selection.keys, segment } as Edit);
+    session.shot.commit({ kind: 'setSegments', keys: session.selection.keys, segment } as Edit);
   }
 </script>
 

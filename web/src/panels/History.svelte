@@ -3,7 +3,7 @@
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
 
-  const steps = $derived((session.history?.steps ?? []).filter((s) => s.revision === s.content).reverse());
+  const steps = $derived((session.shot.history?.steps ?? []).filter((s) => s.revision === s.content).reverse());
 </script>
 
 <aside
@@ -27,11 +27,11 @@
       <li>
         <button
           class="flex w-full items-center gap-2 px-3 py-1 text-left text-[13px] hover:bg-base-200 {step.content ===
-          session.history?.content
+          session.shot.history?.content
             ? 'bg-primary/25 font-semibold'
             : ''}"
-          aria-current={step.content === session.history?.content}
-          onclick={() => session.restore(step.revision)}
+          aria-current={step.content === session.shot.history?.content}
+          onclick={() => session.shot.restore(step.revision)}
         >
           <span class="w-8 shrink-0 text-right text-xs text-base-content/75">{step.revision}</span><span
             class="truncate"

@@ -6,7 +6,7 @@
   // Frame and value of the selected keys, to type or to drag.
   const keys = $derived(session.selection.keys);
   const chosen = $derived.by(() => {
-    void session.changed;
+    void session.shot.changed;
     // A few say whether they are all alike; so many more need not be asked.
     return keys.slice(0, 200).map((k) => ({ ...k, value: valueOf(k) }));
   });
@@ -14,7 +14,7 @@
     chosen.every((k) => Math.abs(of(k) - of(chosen[0])) < 1e-9);
 
   function valueOf(k: { address: string; frame: number }): number {
-    return session.curve(k.address)?.keys.find((c) => c.frame === k.frame)?.value ?? 0;
+    return session.shot.curve(k.address)?.keys.find((c) => c.frame === k.frame)?.value ?? 0;
   }
 
   let starts: { address: string; frame: number; value: number }[] | null = null;
@@ -40,15 +40,15 @@
   function commit(made: Edit, to: (k: { frame: number }) => number) {
     const from = starts ?? [];
     starts = null;
-    if (session.commit(made))
+    if (session.shot.commit(made))
       session.selection.keys = from
         .map((k) => ({ address: k.address, frame: to(k) }))
-        .filter((k) => session.hasKey(k.address, k.frame));
+        .filter((k) => session.shot.hasKey(k.address, k.frame));
   }
 
   function cancel() {
     starts = null;
-    session.try(null);
+    session.shot.try(null);
   }
 </script>
 
@@ -61,7 +61,7 @@
         mixed={!alike((k) => k.frame)}
         step={0.25}
         label="Frame of the selected keys"
-        ontry={(change) => session.try(moves((f) => Math.round(change(f))))}
+        ontry={(change) => session.shot.try(moves((f) => Math.round(change(f))))}
         oncommit={(change) => commit(moves(change), (k) => change(k.frame))}
         oncancel={cancel}
       />
@@ -72,7 +72,7 @@
         value={chosen[0].value}
         mixed={!alike((k) => k.value)}
         label="Value of the selected keys"
-        ontry={(change) => session.try(lifts(change))}
+        ontry={(change) => session.shot.try(lifts(change))}
         oncommit={(change) => commit(lifts(change), (k) => k.frame)}
         oncancel={cancel}
       />

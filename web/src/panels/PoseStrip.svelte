@@ -28,13 +28,13 @@
 
   const owners = $derived.by(() => {
     const { ids } = session.selection;
-    return ids.length > 0 ? [...session.family(ids)] : [...session.keyedOwners.keys()];
+    return ids.length > 0 ? [...session.shot.family(ids)] : [...session.shot.keyedOwners.keys()];
   });
   const poses = $derived.by(() => {
     const byFrame = new Map<number, Pose>();
     for (const id of owners)
-      for (const address of session.keyedOwners.get(id) ?? [])
-        for (const frame of session.keysOf(address)) {
+      for (const address of session.shot.keyedOwners.get(id) ?? [])
+        for (const frame of session.shot.keysOf(address)) {
           const pose = byFrame.get(frame);
           if (pose) pose.keys.push({ address, frame });
           else byFrame.set(frame, { frame, keys: [{ address, frame }] });
@@ -43,8 +43,8 @@
   });
   const chosen = $derived(poses.find((p) => p.frame === session.frame));
   const span = $derived({
-    first: Math.min(session.scene.first, poses[0]?.frame ?? session.scene.first),
-    last: Math.max(session.scene.last, poses.at(-1)?.frame ?? session.scene.last),
+    first: Math.min(session.shot.scene.first, poses[0]?.frame ?? session.shot.scene.first),
+    last: Math.max(session.shot.scene.last, poses.at(-1)?.frame ?? session.shot.scene.last),
   });
   // Every pose has the room of its picture, in a row; only those that can be seen are in the page.
   const shown = $derived(slice(poses.length, EACH, scroll, width, 3));
@@ -53,8 +53,8 @@
   // Pictures are made of a frame beside the shown one, when nothing else is going on, and kept until the shot changes.
   let madeFor = '';
   $effect(() => {
-    const of = `${session.shotId} ${session.history?.revision} ${session.selection.ids.join()}`;
-    if (!view || !session.engine) return;
+    const of = `${session.shotId} ${session.shot.history?.revision} ${session.selection.ids.join()}`;
+    if (!view || !session.shot.engine) return;
     if (of !== madeFor) {
       madeFor = of;
       fresh = new Set();
@@ -63,7 +63,7 @@
     const wanted = shownPoses.map((p) => p.frame).filter((f) => !fresh.has(f));
     let timer = 0;
     const next = () => {
-      const { engine } = session;
+      const { engine } = session.shot;
       if (wanted.length === 0 || !engine) return;
       if (session.player.playing || gestures.busy) {
         timer = window.setTimeout(next, 300);
@@ -77,7 +77,7 @@
       const { ids } = session.selection;
       if (!around && ids.length > 0) {
         const some = poses.filter((_, i) => i % Math.ceil(poses.length / 24) === 0).map((p) => p.frame);
-        around = view!.extent(aside, some, session.family(ids));
+        around = view!.extent(aside, some, session.shot.family(ids));
       }
       const drawn = view!.thumbnails(aside, wanted, around, WIDTH, 72);
       const made = new Map(pictures);
@@ -113,7 +113,7 @@
         drag = null;
         if (!done || done.by === 0) return;
         if (done.copy) put(pose, pose.frame + done.by);
-        else if (session.commit({ kind: 'transformKeys', keys: pose.keys, by: { frames: done.by } } as Edit))
+        else if (session.shot.commit({ kind: 'transformKeys', keys: pose.keys, by: { frames: done.by } } as Edit))
           session.goTo(pose.frame + done.by);
       },
       cancel: () => (drag = null),
@@ -121,14 +121,14 @@
   }
 
   function put(pose: Pose, frame: number) {
-    const edit = session.engine!.copyKeys(pose.keys);
+    const edit = session.shot.engine!.copyKeys(pose.keys);
     if (edit?.kind !== 'putKeys') return;
     for (const c of edit.channels as { keys: { frame: number }[] }[]) for (const k of c.keys) k.frame = frame;
-    if (session.commit(edit)) session.goTo(frame);
+    if (session.shot.commit(edit)) session.goTo(frame);
   }
 
   function hold() {
-    if (chosen) session.commit({ kind: 'setSegments', keys: chosen.keys, segment: 'hold' } as Edit);
+    if (chosen) session.shot.commit({ kind: 'setSegments', keys: chosen.keys, segment: 'hold' } as Edit);
   }
 </script>
 
@@ -154,7 +154,7 @@
       class="btn btn-ghost btn-xs"
       disabled={!chosen}
       title="Remove all keys of this pose"
-      onclick={() => chosen && session.commit({ kind: 'removeKeys', keys: chosen.keys } as Edit)}
+      onclick={() => chosen && session.shot.commit({ kind: 'removeKeys', keys: chosen.keys } as Edit)}
       ><Trash2 size={14} />Remove</button
     >
     <button

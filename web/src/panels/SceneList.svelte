@@ -44,7 +44,7 @@
     { kind: 'lamp', label: 'Lamp' },
   ];
 
-  const lines = $derived(sceneLines(session.children, closed, filter));
+  const lines = $derived(sceneLines(session.shot.children, closed, filter));
   // Only the rows that can be seen are in the page.
   const shown = $derived(slice(lines.length, ROW, scroll, height));
   const selected = $derived(new Set(session.selection.ids));
@@ -52,8 +52,8 @@
   // A shot opens with its groups closed: what moves is at the top.
   $effect(() => {
     const shot = session.shotId;
-    if (shot === ui.closed.shot || session.scene.nodes.length === 0) return;
-    ui.closed = { shot, groups: new Set(session.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id)) };
+    if (shot === ui.closed.shot || session.shot.scene.nodes.length === 0) return;
+    ui.closed = { shot, groups: new Set(session.shot.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id)) };
   });
 
   // What is picked elsewhere is brought into view, its groups opened.
@@ -66,7 +66,7 @@
 
   async function reveal(id: string) {
     const above: string[] = [];
-    for (let n = session.byId.get(id); n?.parent; n = session.byId.get(n.parent)) above.push(n.parent);
+    for (let n = session.shot.byId.get(id); n?.parent; n = session.shot.byId.get(n.parent)) above.push(n.parent);
     if (above.some((a) => ui.closed.groups.has(a)))
       ui.closed = {
         shot: session.shotId,
@@ -84,9 +84,9 @@
   }
 
   function visible(node: NodeView) {
-    void session.evaluated;
-    const place = session.scene.channels.indexOf(node.id, 'visible');
-    return place < 0 || (session.shown?.values[place] ?? 1) >= 0.5;
+    void session.shot.evaluated;
+    const place = session.shot.scene.channels.indexOf(node.id, 'visible');
+    return place < 0 || (session.shot.shown?.values[place] ?? 1) >= 0.5;
   }
 
   function toggle(id: string) {
@@ -97,7 +97,7 @@
 
   function rename(node: NodeView, name: string) {
     renaming = null;
-    if (name.trim() && name !== node.name) session.commit({ kind: 'rename', id: node.id, name });
+    if (name.trim() && name !== node.name) session.shot.commit({ kind: 'rename', id: node.id, name });
   }
 
   function click(e: MouseEvent, i: number) {
@@ -126,7 +126,7 @@
     if (!ids) return;
     e.preventDefault();
     e.stopPropagation();
-    session.commit({
+    session.shot.commit({
       kind: 'reparent',
       ids: JSON.parse(ids),
       parent: target?.id ?? null,
@@ -159,7 +159,7 @@
   <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
     <h2
       class="text-sm font-semibold"
-      title="{session.scene.nodes.length} objects, {session.scene.materials.length} materials"
+      title="{session.shot.scene.nodes.length} objects, {session.shot.scene.materials.length} materials"
     >
       Scene
     </h2>

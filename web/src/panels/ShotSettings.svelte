@@ -3,7 +3,7 @@
   import { session } from '../state/session.svelte';
   import Dialog from './Dialog.svelte';
 
-  const s = $derived(session.scene);
+  const s = $derived(session.shot.scene);
   const rates = [
     { label: '24: film', n: 24, d: 1 },
     { label: '25: television', n: 25, d: 1 },
@@ -22,7 +22,7 @@
   ];
   let keepRatio = $state(true);
 
-  const set = (edit: Record<string, unknown>) => session.commit({ kind: 'setShot', ...edit } as Edit);
+  const set = (edit: Record<string, unknown>) => session.shot.commit({ kind: 'setShot', ...edit } as Edit);
   function rate(text: string) {
     const [numerator, denominator] = text.split('/').map(Number);
     set({ rate: { numerator, denominator } });

@@ -22,17 +22,17 @@
   let { middle }: { middle?: Snippet } = $props();
   let track = $state<HTMLDivElement>();
 
-  const scene = $derived(session.scene);
+  const scene = $derived(session.shot.scene);
   const share = (frame: number) => `${(100 * (frame - scene.first)) / Math.max(1, scene.last - scene.first)}%`;
   const keyFrames = $derived.by(() => {
     const { ids } = session.selection;
     const channels =
       ids.length > 0
-        ? ids.flatMap((id) => session.keyedOwners.get(id) ?? [])
-        : [...session.keyedOwners.values()].flat();
+        ? ids.flatMap((id) => session.shot.keyedOwners.get(id) ?? [])
+        : [...session.shot.keyedOwners.values()].flat();
     const frames = new Set<number>();
     for (const address of channels)
-      for (const f of session.keysOf(address)) if (f >= scene.first && f <= scene.last) frames.add(f);
+      for (const f of session.shot.keysOf(address)) if (f >= scene.first && f <= scene.last) frames.add(f);
     // More marks than this would only be a stripe.
     const all = [...frames];
     return all.length > 800 ? all.filter((_, i) => i % Math.ceil(all.length / 800) === 0) : all;

@@ -23,18 +23,18 @@
     { family: 'shape', label: 'Shape' },
     { family: 'look', label: 'Look' },
   ];
-  const own = $derived(session.channelsOf(node?.id ?? 'world'));
+  const own = $derived(session.shot.channelsOf(node?.id ?? 'world'));
   const look = $derived(
-    (node?.data.material as string | undefined) ? session.channelsOf(node!.data.material as string) : [],
+    (node?.data.material as string | undefined) ? session.shot.channelsOf(node!.data.material as string) : [],
   );
-  const material = $derived(session.scene.materials.find((m) => m.id === node?.data.material));
+  const material = $derived(session.shot.scene.materials.find((m) => m.id === node?.data.material));
   const shape = $derived(node?.data.shape as Record<string, number | string> | undefined);
   const deformers = $derived((node?.data.deformers ?? []) as { kind: string; id: string }[]);
 
   const others = (c: ChannelView) =>
     session.selection.nodes
       .filter((n) => n.id !== node?.id)
-      .flatMap((n) => session.channelsOf(n.id).filter((o) => o.path === c.path));
+      .flatMap((n) => session.shot.channelsOf(n.id).filter((o) => o.path === c.path));
 
   /** Channels in order, three of a colour together. */
   function grouped(channels: ChannelView[]): ({ one: ChannelView } | { colour: ChannelView[]; label: string })[] {
@@ -51,11 +51,13 @@
     ({ kind: 'replaceNode', node: { ...n.data, ...change } }) as unknown as Edit;
   function replace(change: Record<string, unknown>) {
     base = null;
-    session.commit(replacing(change));
+    session.shot.commit(replacing(change));
   }
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
-  const sharers = $derived(material ? session.scene.nodes.filter((n) => n.data.material === material.id).length : 0);
+  const sharers = $derived(
+    material ? session.shot.scene.nodes.filter((n) => n.data.material === material.id).length : 0,
+  );
   let renaming = $state(false);
 
   /** Gives all selected meshes a surface; an empty id takes it from them. */
@@ -63,15 +65,15 @@
     meshes.map((n) => replacing({ material: id || undefined }, n) as Record<string, unknown>);
 
   function chooseMaterial(id: string) {
-    const name = session.scene.materials.find((m) => m.id === id)?.name ?? 'none';
-    session.commit({ kind: 'batch', label: `Material: ${name}`, edits: paint(id) } as unknown as Edit);
+    const name = session.shot.scene.materials.find((m) => m.id === id)?.name ?? 'none';
+    session.shot.commit({ kind: 'batch', label: `Material: ${name}`, edits: paint(id) } as unknown as Edit);
   }
 
   function newMaterial(like?: string) {
-    const names = session.scene.materials.map((m) => m.name);
+    const names = session.shot.scene.materials.map((m) => m.name);
     const name = freeName((like && material?.name) || node!.name, names);
     const id = `look-${crypto.randomUUID().slice(0, 8)}`;
-    session.commit({
+    session.shot.commit({
       kind: 'batch',
       label: `New material: ${name}`,
       edits: [{ kind: 'addMaterial', material: { id, name }, like }, ...paint(id)],
@@ -80,7 +82,8 @@
 
   function rename(name: string) {
     renaming = false;
-    if (material && name.trim() && name !== material.name) session.commit({ kind: 'rename', id: material.id, name });
+    if (material && name.trim() && name !== material.name)
+      session.shot.commit({ kind: 'rename', id: material.id, name });
   }
 
   const dimensions: Record<string, string> = {
@@ -149,9 +152,9 @@
               unit={whole(name) ? '' : 'm'}
               label={dimensions[name]}
               {standard}
-              ontry={(change) => session.try(replacing(measured(name, change)))}
+              ontry={(change) => session.shot.try(replacing(measured(name, change)))}
               oncommit={(change) => replace(measured(name, change))}
-              oncancel={() => ((base = null), session.try(null))}
+              oncancel={() => ((base = null), session.shot.try(null))}
             />
           </div>
         </div>
@@ -200,7 +203,7 @@
             onchange={(e) => chooseMaterial(e.currentTarget.value)}
           >
             <option value="">none: plain grey</option>
-            {#each session.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
+            {#each session.shot.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
           </select>
         {/if}
         <button
@@ -238,10 +241,10 @@
       <div class="flex flex-col gap-1 px-3 pt-3">
         <button
           class="btn btn-sm"
-          disabled={session.scene.camera === node.id}
-          onclick={() => session.commit({ kind: 'setShot', camera: node.id })}
+          disabled={session.shot.scene.camera === node.id}
+          onclick={() => session.shot.commit({ kind: 'setShot', camera: node.id })}
         >
-          {session.scene.camera === node.id ? 'Renders the shot' : 'Render through this camera'}
+          {session.shot.scene.camera === node.id ? 'Renders the shot' : 'Render through this camera'}
         </button>
         <select
           class="select select-sm"
@@ -261,7 +264,7 @@
           aria-label="Rotation order"
           value={node.data.rotationOrder ?? 'xyz'}
           onchange={(e) =>
-            session.commit({
+            session.shot.commit({
               kind: 'setRotationOrder',
               ids: session.selection.nodes.map((n) => n.id),
               order: e.currentTarget.value,

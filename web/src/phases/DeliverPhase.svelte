@@ -6,8 +6,8 @@
   import { session } from '../state/session.svelte';
 
   const settings = $derived(renderSettings(session.shotId));
-  const shown = $derived(session.renders.find((r) => r.id === settings.chosen) ?? session.renders[0] ?? null);
-  const other = $derived(session.renders.find((r) => r.id === settings.compared && r.id !== shown?.id) ?? null);
+  const shown = $derived(session.renders.list.find((r) => r.id === settings.chosen) ?? session.renders.list[0] ?? null);
+  const other = $derived(session.renders.list.find((r) => r.id === settings.compared && r.id !== shown?.id) ?? null);
 </script>
 
 <div class="flex min-h-0 grow">

@@ -27,19 +27,19 @@
   let down = { x: 0, y: 0, button: -1 };
   let region = $state.raw<Region | null>(null);
 
-  const camera = $derived(ui.throughCamera ? session.scene.camera : null);
+  const camera = $derived(ui.throughCamera ? session.shot.scene.camera : null);
   const frame = $derived(
-    view ? view.frameOf(size.width, size.height, session.scene.width / session.scene.height) : null,
+    view ? view.frameOf(size.width, size.height, session.shot.scene.width / session.shot.scene.height) : null,
   );
   const title = $derived(
     camera
-      ? `Through ${session.byId.get(camera)?.name ?? 'camera'} · ${session.scene.width}×${session.scene.height}`
+      ? `Through ${session.shot.byId.get(camera)?.name ?? 'camera'} · ${session.shot.scene.width}×${session.shot.scene.height}`
       : 'Free view',
   );
 
   /** Nothing to animate yet: light, ground and cameras only. */
   const bare = $derived(
-    !!session.shotId && session.scene.nodes.every((n) => n.locked || (n.kind !== 'mesh' && n.kind !== 'group')),
+    !!session.shotId && session.shot.scene.nodes.every((n) => n.locked || (n.kind !== 'mesh' && n.kind !== 'group')),
   );
 
   onMount(() => {
@@ -58,14 +58,14 @@
   });
 
   $effect(() => {
-    void session.changed;
-    if (view && session.shown && session.shotId) view.setScene(session.shown, session.scene);
+    void session.shot.changed;
+    if (view && session.shot.shown && session.shotId) view.setScene(session.shot.shown, session.shot.scene);
   });
   $effect(() => {
-    void session.evaluated;
+    void session.shot.evaluated;
     view?.update();
   });
-  $effect(() => view?.setSelection(session.selection.ids, session.family(session.selection.ids)));
+  $effect(() => view?.setSelection(session.selection.ids, session.shot.family(session.selection.ids)));
   $effect(() => view?.setTool(session.tool, preferences.axes));
   $effect(() => {
     if (view) view.gridVisible = preferences.grid;
@@ -92,15 +92,15 @@
   });
   // The motion path of the last selected object, with its keys.
   $effect(() => {
-    void session.changed;
-    if (!view || !session.engine) return;
+    void session.shot.changed;
+    if (!view || !session.shot.engine) return;
     const id = session.selection.ids.at(-1);
     const frames = new Set(
-      id ? ['x', 'y', 'z'].flatMap((axis) => session.keysOf(`${id}/transform.translate.${axis}`)) : [],
+      id ? ['x', 'y', 'z'].flatMap((axis) => session.shot.keysOf(`${id}/transform.translate.${axis}`)) : [],
     );
     if (!id || frames.size === 0) return view.setPath(null, []);
-    const { playFirst, playLast } = session.scene;
-    const points = session.engine.path(id, playFirst, playLast);
+    const { playFirst, playLast } = session.shot.scene;
+    const points = session.shot.engine.path(id, playFirst, playLast);
     const keys = [...frames]
       .filter((f) => f >= playFirst && f <= playLast)
       .flatMap((f) => [0, 1, 2].map((axis) => points[3 * Math.round(f - playFirst) + axis]));
@@ -228,7 +228,7 @@
 
   <div class="pointer-events-none absolute top-2 left-2 rounded bg-base-100/70 px-2 py-0.5 text-xs">{title}</div>
 
-  {#if tools && bare && session.engine}
+  {#if tools && bare && session.shot.engine}
     <div
       class="absolute bottom-6 left-1/2 -translate-x-1/2 rounded-box bg-base-100/90 px-4 py-3 text-center text-sm whitespace-nowrap"
       data-testid="first-step"
@@ -290,7 +290,7 @@
         title={tip('camera')}
         aria-label="Look through the camera"
         aria-pressed={!!camera}
-        disabled={!session.scene.camera}
+        disabled={!session.shot.scene.camera}
         onclick={() => (ui.throughCamera = !ui.throughCamera)}><Camera size={16} /></button
       >
       <button

@@ -13,16 +13,16 @@ export function stageView(): StageView {
     pick: (ids, add) => {
       if (ids.length > 0 || !add) session.selection.select(ids, add);
     },
-    place: (ids, worlds, commit) => session.place(ids, worlds, commit),
+    place: (ids, worlds, commit) => session.shot.place(ids, worlds, commit),
     steered: (world) => {
-      if (session.scene.camera) session.place([session.scene.camera], world, true);
+      if (session.shot.scene.camera) session.shot.place([session.shot.scene.camera], world, true);
     },
     dragBegun: (hand) =>
       gestures.begin({
         commit: hand.commit,
         cancel: () => {
           hand.cancel();
-          session.try(null);
+          session.shot.try(null);
         },
         type: hand.type,
       }),

@@ -27,20 +27,20 @@ const transport: Command[] = [
     title: 'First frame',
     group: 'Time',
     keys: 'Home',
-    run: () => (ui.sequence ? ui.sequence.end(false) : session.goTo(session.scene.playFirst)),
+    run: () => (ui.sequence ? ui.sequence.end(false) : session.goTo(session.shot.scene.playFirst)),
   },
   {
     id: 'last',
     title: 'Last frame',
     group: 'Time',
     keys: 'End',
-    run: () => (ui.sequence ? ui.sequence.end(true) : session.goTo(session.scene.playLast)),
+    run: () => (ui.sequence ? ui.sequence.end(true) : session.goTo(session.shot.scene.playLast)),
   },
 ];
 
 const edits: Command[] = [
-  { id: 'undo', title: 'Undo', group: 'Edit', keys: '$mod+z', run: () => session.undo() },
-  { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+y', run: () => session.redo() },
+  { id: 'undo', title: 'Undo', group: 'Edit', keys: '$mod+z', run: () => session.shot.undo() },
+  { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+y', run: () => session.shot.redo() },
   {
     id: 'key',
     title: 'Key the selected objects on this frame',
@@ -179,11 +179,11 @@ const views: Command[] = [
     group: 'Scene',
     run: () => {
       const { nodes } = session.selection;
-      const place = nodes[0] ? session.scene.channels.indexOf(nodes[0].id, 'visible') : -1;
+      const place = nodes[0] ? session.shot.scene.channels.indexOf(nodes[0].id, 'visible') : -1;
       if (nodes[0])
         setVisible(
           nodes.map((n) => n.id),
-          !((session.shown?.values[place] ?? 1) >= 0.5),
+          !((session.shot.shown?.values[place] ?? 1) >= 0.5),
         );
     },
   },
@@ -206,7 +206,7 @@ const views: Command[] = [
     group: 'Scene',
     run: () => {
       const ids = session.selection.nodes.filter((n) => n.parent).map((n) => n.id);
-      if (ids.length > 0) session.commit({ kind: 'reparent', ids, parent: null, frame: session.frame } as Edit);
+      if (ids.length > 0) session.shot.commit({ kind: 'reparent', ids, parent: null, frame: session.frame } as Edit);
     },
   },
   { id: 'leave', title: 'Select nothing', group: 'Edit', keys: 'Escape', run: leave },
@@ -275,14 +275,14 @@ const step = (by: number) => (ui.sequence ? ui.sequence.step(by) : session.goTo(
 /** The channels that have keys of what is selected, or of everything. */
 function keyedChannels(): string[] {
   const { ids } = session.selection;
-  const chosen = ids.flatMap((id) => session.keyedOwners.get(id) ?? []);
-  return ids.length > 0 ? chosen : [...session.keyedOwners.values()].flat();
+  const chosen = ids.flatMap((id) => session.shot.keyedOwners.get(id) ?? []);
+  return ids.length > 0 ? chosen : [...session.shot.keyedOwners.values()].flat();
 }
 
 function toKey(direction: 1 | -1) {
   let best: number | null = null;
   for (const address of keyedChannels())
-    for (const f of session.keysOf(address))
+    for (const f of session.shot.keysOf(address))
       if ((f - session.frame) * direction > 0.5 && (best === null || (f - best) * direction < 0)) best = f;
   if (best !== null) session.goTo(best);
 }
@@ -294,11 +294,11 @@ const needObject = () => {
 };
 
 function keySelection() {
-  if (!needObject()) session.keyNow(session.keyable());
+  if (!needObject()) session.shot.keyNow(session.keyable());
 }
 
 function holdHere() {
-  if (!needObject()) session.hold(session.keyable());
+  if (!needObject()) session.shot.hold(session.keyable());
 }
 
 /** Keys are meant only where they can be seen. */
@@ -307,7 +307,7 @@ const keysAreMeant = () => session.phase === 'polish' && session.selection.keys.
 function remove() {
   if (keysAreMeant()) return session.removeSelectedKeys();
   const ids = session.selection.nodes.filter((n) => !n.locked).map((n) => n.id);
-  if (ids.length > 0) session.commit({ kind: 'removeNodes', ids });
+  if (ids.length > 0) session.shot.commit({ kind: 'removeNodes', ids });
   else if (session.selection.ids.length > 0)
     session.messages.say('What is locked is not removed: unlock it in the list first.');
 }
@@ -318,17 +318,17 @@ let copied: string[] = [];
 function copy() {
   if (keysAreMeant()) {
     copied = [];
-    return session.copyKeys();
+    return session.clipboard.copy();
   }
   if (needObject()) return;
   copied = session.selection.ids;
-  session.clipboard = null;
+  session.clipboard.clear();
   session.messages.say(copied.length === 1 ? 'One object copied.' : `${copied.length} objects copied.`);
 }
 
 function paste() {
-  if (session.clipboard) return session.pasteKeys();
-  const there = copied.filter((id) => session.byId.has(id));
+  if (!session.clipboard.isEmpty) return session.clipboard.paste();
+  const there = copied.filter((id) => session.shot.byId.has(id));
   if (there.length === 0)
     return session.messages.say('Nothing is copied: select keys or objects, and copy them first.');
   duplicateThese(there);
@@ -337,15 +337,15 @@ function paste() {
 function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {
   if (session.selection.keys.length === 0)
     return session.messages.say('Select some keys first: click them in the tracks.');
-  session.commit(make(session.selection.keys) as Edit);
+  session.shot.commit(make(session.selection.keys) as Edit);
 }
 
 function selectAll() {
   if (session.phase === 'polish' && ui.over === 'tracks')
     session.selection.keys = keyedChannels().flatMap((address) =>
-      session.keysOf(address).map((frame) => ({ address, frame })),
+      session.shot.keysOf(address).map((frame) => ({ address, frame })),
     );
-  else session.selection.select(session.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id));
+  else session.selection.select(session.shot.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id));
 }
 
 function duplicate() {
@@ -354,20 +354,20 @@ function duplicate() {
 
 function duplicateThese(ids: string[]) {
   const prefix = crypto.randomUUID().slice(0, 8);
-  if (session.commit({ kind: 'duplicateNodes', ids, prefix }))
+  if (session.shot.commit({ kind: 'duplicateNodes', ids, prefix }))
     session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
 }
 
 export function setVisible(ids: string[], on: boolean) {
-  session.pose(
+  session.shot.pose(
     ids.map((id) => ({ address: `${id}/visible`, value: on ? 1 : 0 })),
     true,
   );
 }
 
 export function setLocked(ids: string[], locked: boolean) {
-  const edits = ids.map((id) => ({ kind: 'replaceNode', node: { ...session.byId.get(id)!.data, locked } }));
-  session.commit({ kind: 'batch', label: locked ? 'Lock' : 'Unlock', edits } as unknown as Edit);
+  const edits = ids.map((id) => ({ kind: 'replaceNode', node: { ...session.shot.byId.get(id)!.data, locked } }));
+  session.shot.commit({ kind: 'batch', label: locked ? 'Lock' : 'Unlock', edits } as unknown as Edit);
 }
 
 /** Escape takes away what is open, then what is selected. */
@@ -393,23 +393,23 @@ export const objectMenu = (): (MenuItem | null)[] => [
 /** What can be done with a channel, of one object or of several. */
 export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
   const addresses = channels.map((c) => c.address);
-  const keyed = addresses.filter((a) => session.keysOf(a).length > 0);
+  const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
   return [
-    { title: 'Key it here', run: () => session.keyNow(addresses) },
+    { title: 'Key it here', run: () => session.shot.keyNow(addresses) },
     {
       title: 'Remove all its keys',
       run: () =>
         keyed.length > 0 &&
-        session.commit({
+        session.shot.commit({
           kind: 'removeKeys',
-          keys: keyed.flatMap((address) => session.keysOf(address).map((frame) => ({ address, frame }))),
+          keys: keyed.flatMap((address) => session.shot.keysOf(address).map((frame) => ({ address, frame }))),
         } as Edit),
     },
     null,
     {
       title: `Reset to ${channels[0].default}`,
       run: () =>
-        session.pose(
+        session.shot.pose(
           channels.map((c) => ({ address: c.address, value: c.default })),
           true,
         ),

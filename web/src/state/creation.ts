@@ -41,7 +41,7 @@ export function newNode(kind: NewKind) {
     session.selection.nodes.length === 1 && session.selection.nodes[0].kind === 'group'
       ? session.selection.nodes[0].id
       : null;
-  const siblings = session.scene.nodes.filter((n) => n.parent === parent);
+  const siblings = session.shot.scene.nodes.filter((n) => n.parent === parent);
   const name = freeName(
     newNames[kind],
     siblings.map((n) => n.name),
@@ -63,8 +63,9 @@ export function newNode(kind: NewKind) {
   };
   const look = freeName(
     name,
-    session.scene.materials.map((m) => m.name),
+    session.shot.scene.materials.map((m) => m.name),
   );
   const materials = isMesh ? [{ id: material, name: look }] : undefined;
-  if (session.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit)) session.selection.select([id]);
+  if (session.shot.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit))
+    session.selection.select([id]);
 }

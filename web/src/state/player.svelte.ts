@@ -27,7 +27,10 @@ export class Player {
   }
 
   play(direction = 1) {
-    const { scene, frame } = this.session;
+    const {
+      frame,
+      shot: { scene },
+    } = this.session;
     this.direction = direction;
     const outside = frame < scene.playFirst || frame > scene.playLast;
     const atEnd = preferences.loop === 'once' && frame === (direction > 0 ? scene.playLast : scene.playFirst);
@@ -45,7 +48,7 @@ export class Player {
     this.playing = false;
     this.rate = 0;
     // Stepped playing shows poses; what stays is the frame itself.
-    if (held) this.session.show();
+    if (held) this.session.shot.show();
   }
 
   private restart(now: number) {
@@ -57,7 +60,10 @@ export class Player {
 
   private tick = (now: number) => {
     this.request = requestAnimationFrame(this.tick);
-    const { scene, frame } = this.session;
+    const {
+      frame,
+      shot: { scene },
+    } = this.session;
     // Somebody has gone elsewhere meanwhile: playing goes on from there.
     if (frame !== this.expected) this.restart(now);
     const due = (now - this.started) / 1000;

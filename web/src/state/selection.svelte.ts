@@ -18,7 +18,7 @@ export class Selection {
   constructor(private readonly session: Session) {}
 
   nodes = $derived.by(() =>
-    this.ids.map((id) => this.session.byId.get(id)).filter((n): n is NodeView => n !== undefined),
+    this.ids.map((id) => this.session.shot.byId.get(id)).filter((n): n is NodeView => n !== undefined),
   );
 
   /** With add, what is selected already is taken out and the rest put in. */
@@ -36,9 +36,9 @@ export class Selection {
 
   /** What is gone is not selected any more; the rest stays. */
   forgetGone() {
-    const { byId } = this.session;
+    const { byId } = this.session.shot;
     if (this.ids.some((id) => !byId.has(id))) this.ids = this.ids.filter((id) => byId.has(id));
-    const there = this.keys.filter((k) => this.session.hasKey(k.address, k.frame));
+    const there = this.keys.filter((k) => this.session.shot.hasKey(k.address, k.frame));
     if (there.length !== this.keys.length) this.keys = there;
   }
 }

@@ -27,13 +27,16 @@
   const time = $derived(ui.tracksTime ?? new TimeScale(-2, 8));
 
   const animatedOf = (id: string) => {
-    const keyed = new Set(session.keyedOwners.get(id) ?? []);
-    return session.channelsOf(id).filter((c) => keyed.has(c.address));
+    const keyed = new Set(session.shot.keyedOwners.get(id) ?? []);
+    return session.shot.channelsOf(id).filter((c) => keyed.has(c.address));
   };
   const rows = $derived(
     layoutRows(
-      shownOwners(session.scene.nodes, session.scene.materials, session.family(session.selection.ids), (id) =>
-        session.keyedOwners.has(id),
+      shownOwners(
+        session.shot.scene.nodes,
+        session.shot.scene.materials,
+        session.shot.family(session.selection.ids),
+        (id) => session.shot.keyedOwners.has(id),
       ),
       animatedOf,
       ui.lanes,
@@ -57,7 +60,7 @@
   });
 
   function model(): TracksModel {
-    const s = session.scene;
+    const s = session.shot.scene;
     return {
       rows,
       scroll,
@@ -71,9 +74,9 @@
       playLast: s.playLast,
       frame: session.frame,
       selected,
-      curve: (a) => session.curve(a),
-      keysOf: (a) => session.keysOf(a),
-      sample: (a, first, step, count) => session.engine!.sample(a, first, step, count),
+      curve: (a) => session.shot.curve(a),
+      keysOf: (a) => session.shot.keysOf(a),
+      sample: (a, first, step, count) => session.shot.engine!.sample(a, first, step, count),
       scales,
       box: marquee,
       range,
@@ -110,7 +113,7 @@
   $effect(() => {
     // Everything that is drawn, so that a change of any of it draws again.
     void [
-      session.changed,
+      session.shot.changed,
       session.frame,
       rows,
       scroll,
@@ -124,7 +127,7 @@
     ];
     requested ||= requestAnimationFrame(() => {
       requested = 0;
-      if (!canvas || !session.engine) return;
+      if (!canvas || !session.shot.engine) return;
       const ratio = devicePixelRatio;
       if (canvas.width !== Math.round(size.width * ratio) || canvas.height !== Math.round(size.height * ratio)) {
         canvas.width = Math.round(size.width * ratio);
@@ -141,7 +144,7 @@
   });
   // The scale of a lane is its own, and settles when the hand lets go.
   $effect(() => {
-    void session.changed;
+    void session.shot.changed;
     if (!gestures.busy) scales.clear();
   });
   // Rows may vanish below where one has scrolled to.
@@ -192,8 +195,8 @@
     const row = rows.find((r) => r.kind === 'channel' && r.address === address);
     if (!row || row.kind !== 'channel') return null;
     const rect = canvas.getBoundingClientRect();
-    const key = session.curve(address)!.keys.find((k) => k.frame === frame)!;
-    const scale = valueRange(session.curve(address)!);
+    const key = session.shot.curve(address)!.keys.find((k) => k.frame === frame)!;
+    const scale = valueRange(session.shot.curve(address)!);
     const [df, dv] = side ? key[side] : [0, 0];
     const area = laneArea(row, scroll);
     const y = lane ? yOf(key.value + dv, scale, area.top, area.height) : HEAD + row.top - scroll + ROW / 2;
@@ -209,11 +212,11 @@
     };
     if (session.selection.keys.length > 1) for (const k of session.selection.keys) take(k.frame);
     else {
-      take(session.scene.first);
-      take(session.scene.last);
+      take(session.shot.scene.first);
+      take(session.shot.scene.last);
       for (const r of rows)
         if (r.kind === 'channel') {
-          const frames = session.keysOf(r.address);
+          const frames = session.shot.keysOf(r.address);
           if (frames.length > 0) {
             take(frames[0]);
             take(frames[frames.length - 1]);
@@ -317,7 +320,7 @@
     if (row.top + row.height > scroll + room) scroll = clampScroll(Math.min(row.top, row.top + row.height - room + 8));
   }
 
-  const selectOwner = (owner: string) => session.byId.has(owner) && session.selection.select([owner]);
+  const selectOwner = (owner: string) => session.shot.byId.has(owner) && session.selection.select([owner]);
 
   /** While a hand drags beyond an edge, the tracks scroll under it. */
   function atTheEdge(hand: Hand): Hand {
@@ -368,7 +371,7 @@
     if (hit.kind === 'segment' || (hit.kind === 'row' && hit.row.kind === 'channel')) {
       const address = hit.kind === 'segment' ? hit.key.address : (hit.row as { address: string }).address;
       const frame = snapped(time.frame(x));
-      if (session.commit({ kind: 'insertKeys', keys: [{ address, frame }] }))
+      if (session.shot.commit({ kind: 'insertKeys', keys: [{ address, frame }] }))
         session.selection.keys = [{ address, frame }];
     }
   }
@@ -395,18 +398,20 @@
       if (row.top < scroll || row.top + row.height > scroll + size.height - HEAD) scroll = clampScroll(row.top - 40);
     };
     const nearestKey = (address: string) =>
-      session.keysOf(address).reduce((a, b) => (Math.abs(b - session.frame) < Math.abs(a - session.frame) ? b : a));
+      session.shot
+        .keysOf(address)
+        .reduce((a, b) => (Math.abs(b - session.frame) < Math.abs(a - session.frame) ? b : a));
     const nudge = { ArrowLeft: { frames: -1 }, ArrowRight: { frames: 1 } }[e.key];
     if ((e.ctrlKey || e.metaKey) && nudge && session.selection.keys.length > 0) {
       const keys = session.selection.keys;
-      if (session.commit({ kind: 'transformKeys', keys, by: nudge } as Edit))
+      if (session.shot.commit({ kind: 'transformKeys', keys, by: nudge } as Edit))
         session.selection.keys = keys.map((k) => ({ ...k, frame: k.frame + nudge.frames }));
     } else if (e.ctrlKey || e.metaKey || e.altKey) return;
     else if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && channels.length > 0) {
       const to = at < 0 ? 0 : Math.max(0, Math.min(channels.length - 1, at + (e.key === 'ArrowDown' ? 1 : -1)));
       pick(channels[to].address, nearestKey(channels[to].address));
     } else if ((e.key === '[' || e.key === ']') && current) {
-      const frames = session.keysOf(current.address);
+      const frames = session.shot.keysOf(current.address);
       const to = frames[frames.indexOf(current.frame) + (e.key === ']' ? 1 : -1)];
       if (to !== undefined) pick(current.address, to);
     } else if (e.key === 'Enter' && current) toggle(current.address);
@@ -452,12 +457,12 @@
 
   function extrapolate(kind: Extrapolation['kind'], count: number) {
     const { address, end } = menu!;
-    session.commit({ kind: 'setExtrapolation', channels: [address], [end]: { kind, count } } as unknown as Edit);
+    session.shot.commit({ kind: 'setExtrapolation', channels: [address], [end]: { kind, count } } as unknown as Edit);
   }
 
   const current = $derived.by(() => {
-    void session.changed;
-    return menu ? session.curve(menu.address)?.[menu.end] : null;
+    void session.shot.changed;
+    return menu ? session.shot.curve(menu.address)?.[menu.end] : null;
   });
   const repeats = ['loop', 'loopOffset', 'pingPong'];
   const words: Record<string, string> = {
@@ -475,7 +480,7 @@
     const { x, y } = point(e);
     const hit = hitTest(model(), x, y);
     if (hit.kind === 'segment')
-      session.commit({ kind: 'setSegments', keys: [hit.key], segment: JSON.parse(text) } as Edit);
+      session.shot.commit({ kind: 'setSegments', keys: [hit.key], segment: JSON.parse(text) } as Edit);
     else session.messages.say('Drop it between two keys.');
   }
 </script>
@@ -525,7 +530,7 @@
               {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
               <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
               <span class="grow truncate">{row.channel.label}</span>
-              <span class="text-base-content/70">{session.valueOf(row.channel).toFixed(2)}</span>
+              <span class="text-base-content/70">{session.shot.valueOf(row.channel).toFixed(2)}</span>
             </button>
           {/if}
         </div>

@@ -24,7 +24,7 @@ const signed = (v: number) => `${v >= 0 ? '+' : ''}${rounded(v)}`;
 /** Takes back what was tried. */
 const undone = (board: Board, keys: KeyRef[]) => () => {
   board.session.selection.keys = keys;
-  board.session.try(null);
+  board.session.shot.try(null);
 };
 
 /** Makes what was tried, and keeps selected what is there afterwards. */
@@ -32,8 +32,8 @@ function made(board: Board, edit: Edit | null, keep = true) {
   const { session } = board;
   if (!edit) return;
   const chosen = session.selection.keys;
-  session.commit(edit);
-  if (keep) session.selection.keys = chosen.filter((k) => session.hasKey(k.address, k.frame));
+  session.shot.commit(edit);
+  if (keep) session.selection.keys = chosen.filter((k) => session.shot.hasKey(k.address, k.frame));
 }
 
 export function scrub(board: Board): Hand {
@@ -85,20 +85,20 @@ export function box(board: Board, x: number, y: number, add: KeyRef[], click: ()
 export function playbackRange(board: Board, end: 'first' | 'last'): Hand {
   let edit: Edit | null = null;
   const to = (frame: number) => {
-    const { playFirst, playLast } = board.session.scene;
+    const { playFirst, playLast } = board.session.shot.scene;
     const playRange =
       end === 'first'
         ? { first: Math.min(frame, playLast), last: playLast }
         : { first: playFirst, last: Math.max(frame, playFirst) };
     edit = { kind: 'setShot', playRange } as Edit;
     gestures.readout = `Playback ${playRange.first}–${playRange.last}`;
-    board.session.try(edit);
+    board.session.shot.try(edit);
   };
   return {
     move: (e) => to(Math.round(board.time.frame(board.point(e).x))),
     type: (v) => v !== null && to(Math.round(v)),
     commit: () => made(board, edit),
-    cancel: () => board.session.try(null),
+    cancel: () => board.session.shot.try(null),
   };
 }
 
@@ -129,7 +129,7 @@ export function keys(
       moves.length === 1 ? moves[0] : { kind: 'batch', label: `Move ${chosen.length} keys`, edits: moves }
     ) as Edit;
     gestures.readout = `${signed(frames)} frames${hit.lane ? `, value ${signed(value)}` : ''}`;
-    if (session.try(edit).refusal) edit = null;
+    if (session.shot.try(edit).refusal) edit = null;
     else session.selection.keys = chosen.map((k) => ({ ...k, frame: k.frame + frames }));
   };
   return {
@@ -160,7 +160,7 @@ export function keys(
 export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, split: boolean): Hand {
   const { session } = board;
   const { key, side, row } = hit;
-  const at = session.curve(key.address)!.keys.find((k) => k.frame === key.frame)!;
+  const at = session.shot.curve(key.address)!.keys.find((k) => k.frame === key.frame)!;
   let edit: Edit | null = null;
   return {
     move: (e) => {
@@ -176,10 +176,10 @@ export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, spli
         ...(split || e.altKey ? { joined: false } : {}),
       } as Edit;
       gestures.readout = `Handle ${signed(frames)} frames, value ${signed(value)}`;
-      session.try(edit);
+      session.shot.try(edit);
     },
     commit: () => made(board, edit, false),
-    cancel: () => session.try(null),
+    cancel: () => session.shot.try(null),
   };
 }
 
@@ -201,7 +201,7 @@ export function scale(board: Board, end: 'first' | 'last' | 'middle', x: number,
           };
     const tried = { kind: 'transformKeys', keys: chosen, by } as Edit;
     gestures.readout = 'frames' in by ? `${signed(by.frames!)} frames` : `${rounded(100 * by.frameScale!)} %`;
-    if (session.try(tried).refusal) return;
+    if (session.shot.try(tried).refusal) return;
     edit = tried;
     const {
       framePivot = 0,

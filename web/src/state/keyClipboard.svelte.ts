@@ -1,0 +1,51 @@
+// Keys that are copied, and where they go when they are put in.
+import type { Edit } from '../engine/engine';
+import type { Session } from './session.svelte';
+
+export class KeyClipboard {
+  private content = $state.raw<{ edit: Edit; first: number } | null>(null);
+
+  constructor(private readonly session: Session) {}
+
+  get isEmpty() {
+    return this.content === null;
+  }
+
+  clear() {
+    this.content = null;
+  }
+
+  /** Copies the selected keys. */
+  copy() {
+    const { keys } = this.session.selection;
+    const edit = keys.length > 0 ? this.session.shot.engine!.copyKeys(keys) : null;
+    if (!edit) return;
+    this.content = { edit, first: keys.reduce((f, k) => Math.min(f, k.frame), Infinity) };
+    this.session.messages.say(`${keys.length === 1 ? 'One key' : `${keys.length} keys`} copied.`);
+  }
+
+  /** Puts the copied keys in so that the first lands under the playhead. */
+  paste() {
+    if (this.content?.edit.kind !== 'putKeys') return;
+    const { shot, selection, messages, frame } = this.session;
+    const by = frame - this.content.first;
+    const channels = this.content.edit.channels as { address: string; keys: { frame: number }[] }[];
+    const moved = this.retargeted(channels)
+      .filter((c) => shot.channelAt(c.address))
+      .map((c) => ({ ...c, keys: c.keys.map((k) => ({ ...k, frame: k.frame + by })) }));
+    if (moved.length === 0)
+      return messages.say('These keys fit nothing here: select the object that shall get them, and paste again.');
+    if (shot.commit({ kind: 'putKeys', channels: moved } as unknown as Edit))
+      selection.keys = moved.flatMap((c) => c.keys.map((k) => ({ address: c.address, frame: k.frame })));
+  }
+
+  /** Keys of one object go to the selected one, where that is another; keys of several stay with theirs. */
+  private retargeted<T extends { address: string }>(channels: T[]): T[] {
+    const owners = new Set(channels.map((c) => c.address.slice(0, c.address.indexOf('/'))));
+    const { ids } = this.session.selection;
+    if (owners.size !== 1 || ids.length === 0 || ids.some((id) => owners.has(id))) return channels;
+    return ids.flatMap((id) =>
+      channels.map((c) => ({ ...c, address: `${id}${c.address.slice(c.address.indexOf('/'))}` })),
+    );
+  }
+}

@@ -1,0 +1,300 @@
+// The open shot as the page sees it: what the engine says of it, and the way in for changes.
+import {
+  Channels,
+  type ChannelValue,
+  type ChannelView,
+  type CurveView,
+  type Edit,
+  type Engine,
+  type HistoryView,
+  type JournalEntry,
+  type NodeView,
+  type Opening,
+  type Outcome,
+  type SceneView,
+  type ShownFrame,
+} from '../engine/engine';
+
+const emptyScene: SceneView = {
+  name: '',
+  rate: 24,
+  rateNumerator: 24,
+  rateDenominator: 1,
+  first: 0,
+  last: 47,
+  playFirst: 0,
+  playLast: 47,
+  hasPlayRange: false,
+  width: 1280,
+  height: 720,
+  camera: null,
+  nodes: [],
+  materials: [],
+  channels: new Channels([], []),
+};
+
+const none: number[] = [];
+
+/** What the open shot has to know of the hand that works on it. */
+export interface Hand {
+  /** The frame under the playhead. */
+  readonly frame: number;
+  /** Shows the last pose instead of what lies between two. */
+  readonly stepped: boolean;
+  readonly autoKey: boolean;
+  /** Something that a person should read. */
+  say(text: string): void;
+  /** A change has been made here, and has to go to the server. */
+  made(entry: JournalEntry): void;
+  /** The shot itself is another. */
+  changed(): void;
+}
+
+export class OpenShot {
+  engine = $state.raw<Engine | null>(null);
+  /** The evaluated frame; at the start it may be there before the engine. */
+  shown = $state.raw<ShownFrame | null>(null);
+  scene = $state.raw<SceneView>(emptyScene);
+  history = $state.raw<HistoryView | null>(null);
+  /** Counts evaluations: read it to be called again when a frame has been evaluated. */
+  evaluated = $state(0);
+  /** Counts changes of the shown shot, tried ones included. */
+  changed = $state(0);
+  /** Counts changes of which channels have keys. */
+  keyed = $state(0);
+  /** Channels changed by hand on this frame and not keyed. */
+  waiting = $state.raw<ReadonlySet<string>>(new Set());
+
+  private curves = new Map<string, CurveView | null>();
+  private keys = new Map<string, number[]>();
+  private openingRevision: number | null = null;
+
+  constructor(private readonly hand: Hand) {}
+
+  byId = $derived(new Map(this.scene.nodes.map((n) => [n.id, n])));
+
+  /** The children of every node, in the order of the list; those at the top under null. */
+  children = $derived.by(() => {
+    const map = new Map<string | null, NodeView[]>();
+    for (const n of this.scene.nodes) {
+      const list = map.get(n.parent);
+      if (list) list.push(n);
+      else map.set(n.parent, [n]);
+    }
+    return map;
+  });
+
+  /** The channels that have keys, by their owner. */
+  keyedOwners = $derived.by(() => {
+    void this.keyed;
+    const map = new Map<string, string[]>();
+    for (const address of this.keys.keys()) {
+      const owner = address.slice(0, address.indexOf('/'));
+      const list = map.get(owner);
+      if (list) list.push(address);
+      else map.set(owner, [address]);
+    }
+    return map;
+  });
+
+  /** The channels of an object, a material or the world. */
+  channelsOf = (owner: string): ChannelView[] => this.scene.channels.of(owner);
+  channelAt = (address: string): ChannelView | undefined => this.scene.channels.at(address);
+
+  /** The frames of a channel's keys, rising. */
+  keysOf(address: string): number[] {
+    void this.changed;
+    return this.keys.get(address) ?? none;
+  }
+
+  hasKey = (address: string, frame: number) => this.keysOf(address).includes(frame);
+
+  valueOf(channel: ChannelView): number {
+    void this.evaluated;
+    return this.shown?.values[channel.index] ?? 0;
+  }
+
+  /** The objects and all that hangs below them. */
+  family(ids: Iterable<string>): Set<string> {
+    const all = new Set(ids);
+    const open = [...all];
+    for (let id = open.pop(); id !== undefined; id = open.pop())
+      for (const child of this.children.get(id) ?? [])
+        if (!all.has(child.id)) {
+          all.add(child.id);
+          open.push(child.id);
+        }
+    return all;
+  }
+
+  /** Shows the first frame, which the server has evaluated. */
+  showOpening(opening: Opening) {
+    this.shown = opening;
+    this.scene = opening.scene;
+    this.keys = new Map(Object.entries(opening.keys));
+    this.openingRevision = opening.revision;
+    this.keyed++;
+    this.changed++;
+    this.evaluated++;
+  }
+
+  /**
+   * Takes over a shot in the engine. One that cannot be opened leaves the open one as it is.
+   * @param revision The newest of the entries.
+   * @returns Why not; null when it is open.
+   */
+  open(base: unknown, baseRevision: number, entries: unknown[], revision: number): string | null {
+    const engine = this.engine!;
+    const { refusal } = engine.open(base, baseRevision, entries);
+    if (refusal) return refusal;
+    this.shown = engine;
+    // At the start the server has said already what is in it.
+    if (this.openingRevision === revision) engine.changes();
+    this.openingRevision = null;
+    this.reread();
+    return null;
+  }
+
+  /** Reads everything again that panels show. */
+  reread() {
+    this.history = null;
+    this.refresh();
+  }
+
+  /**
+   * Goes to the frame under the playhead.
+   * @returns What waited on the frame that was left and had no key, or null.
+   */
+  leave(): { frame: number; count: number } | null {
+    const waited = this.waiting.size > 0;
+    if (waited) this.waiting = new Set();
+    this.show();
+    return waited ? (this.engine?.left() ?? null) : null;
+  }
+
+  /** Lets the values wait again that were left behind; the playhead stands on their frame. */
+  bringBack() {
+    this.engine!.bringBack();
+    this.waiting = new Set(this.engine!.waiting());
+    this.show();
+  }
+
+  /** Evaluates the frame under the playhead. */
+  show() {
+    this.engine?.evaluate(this.hand.frame, this.hand.stepped);
+    this.evaluated++;
+  }
+
+  curve(address: string): CurveView | null {
+    let curve = this.curves.get(address);
+    if (curve === undefined) {
+      curve = this.engine?.curve(address) ?? null;
+      this.curves.set(address, curve);
+    }
+    return curve;
+  }
+
+  /** Shows a change while a hand drags. */
+  try(edit: Edit | null) {
+    const outcome = this.engine!.try(edit);
+    if (!outcome.refusal) this.refreshTried();
+    return outcome;
+  }
+
+  /** Makes a change: applied here at once, then sent to the server. */
+  commit(edit: Edit): boolean {
+    return this.made(this.engine!.commit(edit));
+  }
+
+  undo() {
+    if (this.history?.undoLabel != null) this.made(this.engine!.undo());
+  }
+
+  redo() {
+    if (this.history?.redoLabel != null) this.made(this.engine!.redo());
+  }
+
+  restore(revision: number) {
+    this.made(this.engine!.restore(revision));
+  }
+
+  /** Sets channels by hand. With commit false it is only shown. */
+  pose(values: ChannelValue[], commit: boolean) {
+    return this.posed(this.engine!.pose(values, this.hand.autoKey, commit), commit);
+  }
+
+  /** Puts objects somewhere in the world. */
+  place(ids: string[], worlds: number[], commit: boolean) {
+    return this.posed(this.engine!.place(ids, worlds, this.hand.autoKey, commit), commit);
+  }
+
+  /** Keys channels with the values they have now. */
+  keyNow(addresses: string[]) {
+    if (addresses.length > 0) this.made(this.engine!.keyNow(addresses));
+  }
+
+  /** Keeps the pose before until this frame. */
+  hold(addresses: string[]) {
+    if (addresses.length > 0) this.made(this.engine!.hold(addresses));
+  }
+
+  private posed(outcome: Outcome, commit: boolean) {
+    if (commit && outcome.entry) return this.made(outcome);
+    if (outcome.refusal) {
+      if (commit) this.hand.say(outcome.refusal);
+      return false;
+    }
+    this.waiting = new Set(this.engine!.waiting());
+    this.refreshTried();
+    return true;
+  }
+
+  private made(outcome: Outcome): boolean {
+    if (outcome.refusal) {
+      this.engine!.try(null);
+      this.refreshTried();
+      this.hand.say(outcome.refusal);
+      return false;
+    }
+    if (outcome.entry) this.hand.made(outcome.entry);
+    this.refresh();
+    return true;
+  }
+
+  /** The shot itself is another: panels read everything again. */
+  private refresh() {
+    // Only the steps that are new come over.
+    const known = this.history?.steps ?? [];
+    const { steps, ...head } = this.engine!.history(known.at(-1)?.revision ?? -1);
+    this.history = { ...head, steps: known.length > 0 ? [...known, ...steps] : steps };
+    this.waiting = new Set(this.engine!.waiting());
+    this.refreshTried();
+    this.hand.changed();
+  }
+
+  private refreshTried() {
+    const { structure, nodes, keys } = this.engine!.changes();
+    if (structure) {
+      this.curves.clear();
+      const { scene, keys: all } = this.engine!.scene();
+      this.scene = scene;
+      this.keys = new Map(Object.entries(all));
+      this.keyed++;
+    } else {
+      if (nodes.length > 0) {
+        const different = new Map(nodes.map((n) => [n.id, n]));
+        this.scene = { ...this.scene, nodes: this.scene.nodes.map((n) => different.get(n.id) ?? n) };
+      }
+      let others = false;
+      for (const [address, frames] of Object.entries(keys)) {
+        this.curves.delete(address);
+        others ||= frames.length > 0 !== this.keys.has(address);
+        if (frames.length > 0) this.keys.set(address, frames);
+        else this.keys.delete(address);
+      }
+      if (others) this.keyed++;
+    }
+    this.changed++;
+    this.show();
+  }
+}
