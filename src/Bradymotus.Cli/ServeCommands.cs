@@ -108,7 +108,13 @@ internal static class ServeCommands
             {
                 throw new Refusal("The rate or the number of times cannot be used: give 1 to 1000 frames a second, 1 to 100 times.");
             }
-            await Server.Rendering.Film.EncodeAsync(files, parsed.GetValue(fps), parsed.GetValue(times), Path.GetFullPath(parsed.GetValue(output)!), cancel);
+            await Server.Rendering.Film.EncodeAsync(files, parsed.GetValue(fps), parsed.GetValue(times), Path.GetFullPath(parsed.GetValue(output)!), part =>
+            {
+                if (!Console.IsErrorRedirected)
+                {
+                    Console.Error.Write($"\r{part,4:P0} ");
+                }
+            }, cancel);
             Console.WriteLine(parsed.GetValue(output));
         });
         return command;

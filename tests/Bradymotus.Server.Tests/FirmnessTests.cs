@@ -402,6 +402,38 @@ public class FirmnessTests
     });
 
     [Fact]
+    public async Task A_film_says_how_far_it_is_and_one_that_is_cancelled_leaves_nothing_behind() => await InFolderAsync(async folder =>
+    {
+        await using var server = await TestServer.StartAsync(folder);
+        var shot = await server.NewShotAsync();
+        var id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-11", width = 320, height = 180, quality = "draft" })).Body.GetProperty("id").GetString()!;
+        await FinishedAsync(server, id);
+        await using var hub = new HubConnectionBuilder().WithUrl(new Uri(server.Client.BaseAddress!, "/live")).Build();
+        var parts = System.Threading.Channels.Channel.CreateUnbounded<double>();
+        hub.On<string, double>("film", (render, part) => parts.Writer.TryWrite(render == id ? part : double.NaN));
+        await hub.StartAsync();
+        using var hand = new CancellationTokenSource();
+        using var content = new StringContent("{\"times\":100}", System.Text.Encoding.UTF8, "application/json");
+        var film = server.Client.PostAsync($"/api/renders/{id}/film", content, hand.Token);
+        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(60));
+        Assert.InRange(await parts.Reader.ReadAsync(limit.Token), 0, 1);
+        await hand.CancelAsync();
+        try
+        {
+            (await film).Dispose();
+        }
+        catch (OperationCanceledException)
+        {
+            // Unless it was finished before.
+        }
+        bool IsClear() => Directory.GetFiles(Path.Combine(folder, "renders", id), "*.part.*").Length == 0;
+        while (!IsClear())
+        {
+            await Task.Delay(20, limit.Token);
+        }
+    });
+
+    [Fact]
     public async Task A_window_watches_one_shot_and_nothing_else()
     {
         await using var server = await TestServer.StartAsync();

@@ -9,6 +9,7 @@ import { answers, openDemo, sent } from './real';
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { ui } = await import('../../web/src/state/ui.svelte');
+const { work } = await import('../../web/src/state/work.svelte');
 const { preferences } = await import('../../web/src/state/preferences.svelte');
 const { renderSettings } = await import('../../web/src/state/renderSettings.svelte');
 const files = import.meta.glob('../../web/src/{panels,deliver}/*.svelte');
@@ -431,5 +432,46 @@ describe('dailies', () => {
     await user.click(screen.getByRole('button', { name: 'Film' }));
     await waitFor(() => expect(session.messages.notice?.text).toBe('ffmpeg is needed: install it.'));
     expect(screen.getByRole('button', { name: 'Film' })).toHaveProperty('disabled', false);
+  });
+});
+
+describe('what takes its time', () => {
+  const show = async () => render(await panel('panels/WorkStrip'), {});
+
+  it('is shown with how far it is and how long it takes, until it is done', async () => {
+    await show();
+    let report!: (part: number | null) => void;
+    let finish!: (value: string) => void;
+    const done = work.run('Film of 0-9', (_, tell) => {
+      report = tell;
+      return new Promise<string>((end) => (finish = end));
+    });
+    const bar = await screen.findByRole('progressbar', { name: 'Film of 0-9' });
+    expect(bar).not.toHaveProperty('value', 0.25);
+    report(0.25);
+    await waitFor(() => expect(bar).toHaveProperty('value', 0.25));
+    expect(screen.getByText(/^25 %, \d+ s left$/)).toBeTruthy();
+    finish('film.mp4');
+    expect(await done).toBe('film.mp4');
+    await waitFor(() => expect(screen.queryByRole('progressbar')).toBeNull());
+  });
+
+  it('is cancelled by its button, and gives nothing', async () => {
+    await show();
+    const done = work.run(
+      'Importing pier.json',
+      (signal) =>
+        new Promise<string>((_, failed) => signal.addEventListener('abort', () => failed(new Error('Cancelled.')))),
+    );
+    await user.click(await screen.findByRole('button', { name: 'Cancel' }));
+    expect(await done).toBeNull();
+    expect(work.jobs).toEqual([]);
+  });
+
+  it('says why when it fails', async () => {
+    await expect(work.run('Film', () => Promise.reject(new Error('The disk is full.')))).rejects.toThrow(
+      'The disk is full.',
+    );
+    expect(work.jobs).toEqual([]);
   });
 });

@@ -140,6 +140,7 @@ function open(entries: Line[] = []) {
     notice: (text) => heard.notices.push(text),
     render: (view) => heard.renders.push(view),
     renderRemoved: (id) => heard.renders.push(`removed ${id}`),
+    film: (id, part) => heard.renders.push(`film ${id} ${part}`),
     reopen: () => heard.reopened++,
     reconnected: () => heard.back++,
   });
@@ -425,6 +426,7 @@ describe('a shot that is closed', () => {
     const { heard } = open();
     server.heard.get('render')!({ id: 'r' });
     server.heard.get('renderRemoved')!('r');
-    expect(heard.renders).toEqual([{ id: 'r' }, 'removed r']);
+    server.heard.get('film')!('r', 0.5);
+    expect(heard.renders).toEqual([{ id: 'r' }, 'removed r', 'film r 0.5']);
   });
 });

@@ -13,6 +13,7 @@
   import History from './panels/History.svelte';
   import { importFile } from './panels/import';
   import Library from './panels/Library.svelte';
+  import WorkStrip from './panels/WorkStrip.svelte';
   import ShotSettings from './panels/ShotSettings.svelte';
   import BlockPhase from './phases/BlockPhase.svelte';
   import DeliverPhase from './phases/DeliverPhase.svelte';
@@ -69,7 +70,6 @@
     e.preventDefault();
     try {
       await importFile(file);
-      if (ui.dialog === 'library') ui.dialog = null;
     } catch (error) {
       session.messages.say((error as Error).message);
     }
@@ -191,6 +191,7 @@
       </div>
     </div>
   {/if}
+  {#if !ui.dialog || ui.dialog === 'history'}<WorkStrip />{/if}
   <ContextMenu />
   {#if dropping}<div
       class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"

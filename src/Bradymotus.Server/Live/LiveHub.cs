@@ -44,4 +44,7 @@ public sealed class Announcer(IHubContext<LiveHub> hub)
 
     /// <summary>A render is no longer in the list.</summary>
     public Task RenderRemovedAsync(string id) => hub.Clients.All.SendAsync("renderRemoved", id);
+
+    /// <summary>So much of the film of a render is made, from 0 to 1.</summary>
+    public Task FilmAsync(string id, double part) => hub.Clients.All.SendAsync("film", id, part);
 }

@@ -8,7 +8,7 @@ using FFMpegCore.Exceptions;
 namespace Bradymotus.Server.Rendering;
 
 /// <summary>A sequence of pictures as an H.264 film, by the ffmpeg of the system.</summary>
-public sealed class Film(RenderQueue renders, DataFolder folder)
+public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer announcer)
 {
     /// <summary>Makes the film of all finished frames.</summary>
     /// <param name="times">How often the sequence plays, one after the other.</param>
@@ -29,13 +29,14 @@ public sealed class Film(RenderQueue renders, DataFolder folder)
             throw new Refusal("There is no finished frame to make a film of: wait for the first one.");
         }
         var path = Path.Combine(folder.Render(renderId), "film.mp4");
-        await EncodeAsync(files, row.FramesPerSecond, times, path, cancel);
+        await EncodeAsync(files, row.FramesPerSecond, times, path, part => _ = announcer.FilmAsync(renderId, part), cancel);
         return path;
     }
 
     /// <summary>Encodes pictures in this order.</summary>
+    /// <param name="report">Is told now and then how much is made, from 0 to 1.</param>
     /// <exception cref="Refusal">ffmpeg is missing or fails.</exception>
-    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, CancellationToken cancel)
+    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, Action<double> report, CancellationToken cancel)
     {
         // A list by name, since the numbers of the frames may have gaps.
         // Names of their own, since several may be made at once; what is left of them after a kill is cleared away at the next start.
@@ -54,6 +55,7 @@ public sealed class Film(RenderQueue renders, DataFolder folder)
                     .WithConstantRateFactor(17)
                     // Even sides, and the colours of the pictures written down as what they are.
                     .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart"))
+                .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), TimeSpan.FromSeconds(pictures.Count * times / framesPerSecond))
                 .CancellableThrough(cancel)
                 .ProcessAsynchronously();
             File.Move(part, path, overwrite: true);

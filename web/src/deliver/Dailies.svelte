@@ -9,6 +9,8 @@
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import { api, take, type RenderView } from '../api/client';
   import { session } from '../state/session.svelte';
+  import { work } from '../state/work.svelte';
+  import { remaining } from './remaining';
 
   let {
     chosen,
@@ -34,7 +36,6 @@
     cancelled: 'stopped',
     failed: 'failed',
   };
-  const left = (s: number) => (s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`);
   const time = (t: string) => new Date(t).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' });
 
   async function attempt(what: () => Promise<unknown>) {
@@ -67,9 +68,13 @@
     attempt(async () => {
       filming = r.id;
       try {
-        const made = await take(api.POST('/api/renders/{id}/film', { ...at(r), body: { times } }));
-        films = { ...films, [r.id]: made.url };
+        const made = await work.run(`Film of ${r.frames}, ${r.quality}`, (signal, report) => {
+          session.renders.films.set(r.id, report);
+          return take(api.POST('/api/renders/{id}/film', { ...at(r), body: { times }, signal }));
+        });
+        if (made) films = { ...films, [r.id]: made.url };
       } finally {
+        session.renders.films.delete(r.id);
         filming = null;
       }
     });
@@ -114,7 +119,7 @@
           <span data-testid="progress"
             >{r.done} of {r.frameList.length}{r.done
               ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each`
-              : ''}{r.secondsLeft != null ? ` · ${left(r.secondsLeft)}` : ''}</span
+              : ''}{r.secondsLeft != null ? ` · ${remaining(r.secondsLeft)}` : ''}</span
           >
           <button class="btn btn-xs" onclick={() => cancel(r)}><Square size={12} />Stop</button>
         </div>

@@ -2,6 +2,7 @@
   import X from '@lucide/svelte/icons/x';
   import type { Snippet } from 'svelte';
   import { ui } from '../state/ui.svelte';
+  import WorkStrip from './WorkStrip.svelte';
 
   let { title, wide = false, children }: { title: string; wide?: boolean; children: Snippet } = $props();
   let dialog: HTMLDialogElement;
@@ -28,5 +29,7 @@
     </header>
     <div class="min-h-0 grow overflow-y-auto p-4">{@render children()}</div>
   </div>
+  <!-- What lies under a dialog cannot be reached: what takes its time is cancelled from here. -->
+  <WorkStrip />
   <form method="dialog" class="modal-backdrop"><button aria-label="Close the dialog">close</button></form>
 </dialog>

@@ -88,7 +88,12 @@
       class="hidden"
       accept=".json"
       aria-label="Shot file"
-      onchange={(e) => e.currentTarget.files?.[0] && attempt(() => importFile(e.currentTarget.files![0]))}
+      onchange={(e) => {
+        const file = e.currentTarget.files?.[0];
+        // The same file may be chosen again.
+        e.currentTarget.value = '';
+        if (file) void attempt(() => importFile(file));
+      }}
     />
   </div>
   {#if error}<p class="mb-3 rounded-field bg-error/20 p-2 text-sm" role="alert">{error}</p>{/if}

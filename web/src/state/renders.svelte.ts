@@ -5,6 +5,9 @@ export class Renders {
   /** The newest first. */
   list = $state.raw<RenderView[]>([]);
 
+  /** Who wants to hear how much of a film is made, by the id of its render. */
+  readonly films = new Map<string, (part: number) => void>();
+
   private shotId: string | null = null;
 
   /** Asks for those of a shot; from then on only they are taken. */
