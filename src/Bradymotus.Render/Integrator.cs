@@ -20,46 +20,112 @@ internal abstract class Integrator(RenderScene scene)
         _ => new PathIntegrator(scene),
     };
 
-    /// <summary>Light straight from suns and lamps, reflected towards <paramref name="wo"/>, with shadows.</summary>
+    /// <summary>
+    /// Light straight from what shines, reflected towards <paramref name="wo"/>, with shadows: of suns, lamps and glowing surfaces one sample each.
+    /// What a ray that is reflected by chance may meet too is weighted against it (<see cref="Weight"/>).
+    /// </summary>
     protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, ref Sequence random)
     {
         var sum = Vector3.Zero;
         foreach (var sun in Scene.Suns)
         {
             var direction = sun.Sample(random.Next2());
-            sum += Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Irradiance);
+            sum += sun.IsPoint
+                ? Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Irradiance, float.PositiveInfinity)
+                : Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Radiance / sun.Density, sun.Density);
         }
         foreach (var lamp in Scene.Lamps)
         {
-            var to = lamp.Sample(point.Position, random.Next2()) - point.Position;
-            var squared = MathF.Max(to.LengthSquared(), lamp.Radius * lamp.Radius);
-            var length = MathF.Sqrt(squared);
-            sum += Reflected(point, reflection, wo, to / length, length, lamp.Intensity / squared);
+            var u = random.Next2();
+            if (lamp.DensityFrom(point.Position) is > 0 and var density)
+            {
+                var direction = lamp.Sample(point.Position, u, out var distance);
+                sum += Reflected(point, reflection, wo, direction, distance, lamp.Radiance / density, density);
+            }
+        }
+        if (!Scene.Glow.IsNone)
+        {
+            var (position, flat, surface) = Scene.Glow.Sample(random.Next1(), random.Next2());
+            var to = position - point.Position;
+            var length = to.Length();
+            var cos = MathF.Abs(Vector3.Dot(to, flat)) / length;
+            var density = Scene.Glow.Density(surface) * length * length / cos;
+            if (cos > 0 && float.IsFinite(density))
+            {
+                sum += Reflected(point, reflection, wo, to / length, length, surface.Emission * (surface.Opacity / density), density);
+            }
         }
         return sum;
     }
 
-    private Vector3 Reflected(in RenderScene.Point point, in Reflection reflection, Vector3 wo, Vector3 direction, float far, Vector3 irradiance)
+    /// <param name="light">The radiance over the density of choosing its direction.</param>
+    private Vector3 Reflected(in RenderScene.Point point, in Reflection reflection, Vector3 wo, Vector3 direction, float far, Vector3 light, float density)
     {
         if (Vector3.Dot(direction, point.Flat) <= 0)
         {
             return Vector3.Zero;
         }
-        var part = reflection.Evaluate(wo, ToLocal(direction, point.Normal));
-        return part == Vector3.Zero ? part : part * irradiance * Scene.Transmittance(new(point.Position, direction, far * 0.9999f));
+        var wi = ToLocal(direction, point.Normal);
+        var part = reflection.Evaluate(wo, wi);
+        return part == Vector3.Zero ? part
+            : part * light * (Weight(density, reflection.Density(wo, wi)) * Scene.Transmittance(new(point.Position, direction, far * 0.9999f)));
+    }
+
+    /// <summary>
+    /// The light that a ray, chosen by how a surface reflects, meets of what is sampled as a light too; what lies behind its end is not met.
+    /// </summary>
+    /// <param name="far">How far it goes to the next surface, infinite for the sky.</param>
+    /// <param name="from">Where it was reflected; it may have gone through something since.</param>
+    /// <param name="density">With which it was chosen there.</param>
+    protected Vector3 Met(in Ray ray, float far, Vector3 from, float density)
+    {
+        var sum = Vector3.Zero;
+        foreach (var lamp in Scene.Lamps)
+        {
+            if (lamp.Distance(ray.Origin, ray.Direction) < far)
+            {
+                sum += lamp.Radiance * Weight(density, lamp.DensityFrom(from));
+            }
+        }
+        if (float.IsPositiveInfinity(far))
+        {
+            foreach (var sun in Scene.Suns)
+            {
+                if (sun.IsMetBy(ray.Direction))
+                {
+                    sum += sun.Radiance * Weight(density, sun.Density);
+                }
+            }
+        }
+        return sum;
+    }
+
+    /// <summary>The glow of a surface that a ray has met which was chosen by how another, at <paramref name="from"/>, reflects.</summary>
+    protected Vector3 Glow(in RenderScene.Point point, Vector3 from, float density)
+    {
+        if (point.Surface.Emission == Vector3.Zero)
+        {
+            return Vector3.Zero;
+        }
+        var to = point.Position - from;
+        var cos = MathF.Max(1e-6f, MathF.Abs(Vector3.Dot(to, point.Flat)) / to.Length());
+        return point.Surface.Emission * Weight(density, Scene.Glow.Density(point.Surface) * to.LengthSquared() / cos);
+    }
+
+    /// <summary>
+    /// What a sample counts that another way might have found too: the power heuristic (E. Veach, "Robust Monte Carlo methods for light transport
+    /// simulation", 1997, chapter 9).
+    /// </summary>
+    private static float Weight(float density, float other)
+    {
+        var ratio = other / density;
+        return float.IsPositiveInfinity(density) ? 1 : 1 / (1 + ratio * ratio);
     }
 
     protected static Vector3 ToLocal(Vector3 world, Vector3 normal)
     {
         var (t, b) = Warp.Frame(normal);
         return new(Vector3.Dot(world, t), Vector3.Dot(world, b), Vector3.Dot(world, normal));
-    }
-
-    protected static Ray Beyond(in Ray ray, in RenderScene.Point point)
-    {
-        // The point was lifted towards the eye; twice that on the other side.
-        var lift = Vector3.Dot(point.Position - ray.Origin, ray.Direction);
-        return new(ray.At(lift + 2e-4f + 2e-6f * lift), ray.Direction);
     }
 }
 
@@ -84,7 +150,7 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
             {
                 break;
             }
-            ray = Beyond(ray, point);
+            ray = new(point.Beyond, ray.Direction);
         }
         return sum;
     }
@@ -128,50 +194,58 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
             var point = Scene.PointAt(ray, hit);
             if (point.Surface.Opacity < 1 && random.Next1() >= point.Surface.Opacity)
             {
-                ray = Beyond(ray, point);
+                ray = new(point.Beyond, ray.Direction);
                 continue;
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z);
             var sum = point.Surface.Emission + Direct(point, reflection, wo, ref random);
-            var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi);
+            var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density);
             var bounce = Warp.ToWorld(wi, point.Normal);
             if (weight != Vector3.Zero && Vector3.Dot(bounce, point.Flat) > 0)
             {
                 var onwards = new Ray(point.Position, bounce);
                 var next = Scene.Trace(onwards);
-                var light = next.IsHit ? Guess(onwards, next) : Scene.Sky.Radiance(bounce);
-                // A few samples cannot average a small bright thing; its light is held back rather than left as a speck.
-                sum += weight * Vector3.Min(light, Vector3.One);
+                sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, point.Position, density)
+                    + (next.IsHit ? Guess(onwards, next, density) : Scene.Sky.Radiance(bounce)));
             }
             return sum;
         }
         return Scene.Sky.Radiance(ray.Direction);
     }
 
-    private Vector3 Guess(in Ray ray, in Hit hit)
+    private Vector3 Guess(in Ray ray, in Hit hit, float density)
     {
         var point = Scene.PointAt(ray, hit);
+        // A few samples cannot average what lies close to a lamp: it is held to what a picture shows as white, rather than left as a speck.
         // Where something stands close by, less of the sky is seen.
-        return point.Surface.Emission + 0.6f * DraftIntegrator.Shade(Scene, point, shadows: false);
+        return Glow(point, ray.Origin, density) + Vector3.Min(0.6f * DraftIntegrator.Shade(Scene, point, shadows: false), new(1 / Scene.Exposure));
     }
 }
 
-/// <summary>Paths of light of any length (J. Kajiya, "The rendering equation", 1986), with suns and lamps sampled at every point.</summary>
+/// <summary>Paths of light of any length (J. Kajiya, "The rendering equation", 1986), with all that shines sampled at every point.</summary>
 internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
 {
     private const int MostBounces = 64;
 
-    /// <summary>No single bounce adds more than this to a sample; all but the surroundings of a lamp stay far below it.</summary>
-    private const float BrightestBounce = 3;
+    // Light that has been reflected twice or more, as a picture shows it: three times white. All but the surroundings of a lamp stay far below it;
+    // these are found so seldom, and are so bright, that they would be specks and no light.
+    private readonly Vector3 _most = new(3 / scene.Exposure);
 
     internal override Vector3 Radiance(Ray ray, ref Sequence random)
     {
         var sum = Vector3.Zero;
         var throughput = Vector3.One;
+        // Where the ray was reflected last, and how densely it was chosen there; from the camera there was no other choice.
+        var (from, density) = (ray.Origin, float.PositiveInfinity);
+        var reflections = 0;
         for (var bounce = 0; bounce < MostBounces; bounce++)
         {
             var hit = Scene.Trace(ray);
+            if (reflections > 0)
+            {
+                sum += Held(throughput * Met(ray, hit.IsHit ? hit.T : float.PositiveInfinity, from, density), reflections);
+            }
             if (!hit.IsHit)
             {
                 return sum + throughput * Scene.Sky.Radiance(ray.Direction);
@@ -179,20 +253,20 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             var point = Scene.PointAt(ray, hit);
             if (point.Surface.Opacity < 1 && random.Next1() >= point.Surface.Opacity)
             {
-                ray = Beyond(ray, point);
+                ray = new(point.Beyond, ray.Direction);
                 continue;
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z);
-            var light = throughput * (point.Surface.Emission + Direct(point, reflection, wo, ref random));
-            // A point close to a lamp is found so seldom, and is so bright, that it would be a speck and no light.
-            sum += bounce == 0 ? light : Vector3.Min(light, new(BrightestBounce));
-            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi);
+            sum += Held(throughput * Glow(point, from, density), reflections) + Held(throughput * Direct(point, reflection, wo, ref random), reflections + 1);
+            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out density);
             var direction = Warp.ToWorld(wi, point.Normal);
             if (throughput == Vector3.Zero || Vector3.Dot(direction, point.Flat) <= 0)
             {
                 return sum;
             }
+            from = point.Position;
+            reflections++;
             ray = new(point.Position, direction);
             // Russian roulette: dim paths end early, those that go on count for them.
             if (bounce >= 3)
@@ -207,4 +281,6 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
         }
         return sum;
     }
+
+    private Vector3 Held(Vector3 light, int reflections) => reflections < 2 ? light : Vector3.Min(light, _most);
 }

@@ -51,6 +51,7 @@ public sealed class RenderScene
                         var bent = state.Mesh(i)!;
                         meshes.Add((TreeOf(bent), matrix));
                         _instances.Add(new Instance(bent, matrix, world.Determinant < 0, surface));
+                        AddGlow(_instances[^1]);
                     }
                     break;
                 case SunNode sun:
@@ -69,6 +70,7 @@ public sealed class RenderScene
         Sky = new(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
             reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
+        Seed = (uint)BitConverter.DoubleToInt64Bits(state.Frame).GetHashCode() * 0x9E3779B9u ^ 0x5EED;
         HasTransparency = _instances.Any(i => i.Surface.Opacity < 1);
         _tree = new InstanceTree(meshes);
         Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera,
@@ -79,10 +81,15 @@ public sealed class RenderScene
 
     internal Lamp[] Lamps { get; }
 
+    internal Glow Glow { get; } = new();
+
     internal Sky Sky { get; }
 
     /// <summary>A factor on all light before it is shown.</summary>
     internal float Exposure { get; }
+
+    /// <summary>Another for every frame, so that the noise of a film does not stand still.</summary>
+    internal uint Seed { get; }
 
     internal bool HasTransparency { get; }
 
@@ -110,9 +117,9 @@ public sealed class RenderScene
                 return passing;
             }
             passing *= 1 - Math.Min(1, _instances[hit.Instance].Surface.Opacity);
-            var step = hit.T * 1.0001f + 1e-4f;
-            rest = new(rest.At(step), rest.Direction, rest.Far - step);
-            if (rest.Far <= 0)
+            var far = rest.Far - hit.T;
+            rest = new(PointAt(rest, hit).Beyond, rest.Direction, far);
+            if (far <= 0)
             {
                 return passing;
             }
@@ -130,7 +137,8 @@ public sealed class RenderScene
         static Vector3 At(float[] from, int i) => new(from[i], from[i + 1], from[i + 2]);
         var (pa, pb, pc) = (At(positions, a), At(positions, b), At(positions, c));
         // From the corners, not along the ray: far from the camera this is many digits better.
-        var position = Vector3.Transform(pa * w + pb * hit.U + pc * hit.V, instance.ToWorld);
+        var local = pa * w + pb * hit.U + pc * hit.V;
+        var position = Vector3.Transform(local, instance.ToWorld);
         var flat = Vector3.Normalize(instance.Normal(Vector3.Cross(pb - pa, pc - pa)));
         var normal = Vector3.Normalize(instance.Normal(At(normals, a) * w + At(normals, b) * hit.U + At(normals, c) * hit.V));
         if (Vector3.Dot(flat, ray.Direction) > 0)
@@ -147,8 +155,8 @@ public sealed class RenderScene
         {
             normal = Vector3.Normalize(normal - ray.Direction * (facing + 2e-3f));
         }
-        var scale = MathF.Max(1e-4f, 2e-6f * MathF.Max(MathF.Abs(position.X), MathF.Max(MathF.Abs(position.Y), MathF.Abs(position.Z))));
-        return new(position + flat * scale, flat, normal, instance.Surface);
+        var lift = flat * instance.Uncertainty(local);
+        return new(position + lift, position - lift, flat, normal, instance.Surface);
     }
 
     internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
@@ -174,8 +182,25 @@ public sealed class RenderScene
         (float)a.Z.X, (float)a.Z.Y, (float)a.Z.Z, 0,
         (float)a.Origin.X, (float)a.Origin.Y, (float)a.Origin.Z, 1);
 
-    /// <summary>A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from.</summary>
-    internal readonly record struct Point(Vector3 Position, Vector3 Flat, Vector3 Normal, Surface Surface);
+    private void AddGlow(Instance instance)
+    {
+        if (instance.Surface.Emission == Vector3.Zero)
+        {
+            return;
+        }
+        var (positions, indices) = (instance.Mesh.Positions, instance.Mesh.Indices);
+        Vector3 Corner(int i) => Vector3.Transform(new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]), instance.ToWorld);
+        for (var t = 0; t < indices.Length; t += 3)
+        {
+            Glow.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance.Surface);
+        }
+    }
+
+    /// <summary>
+    /// A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from, and <c>Beyond</c> lies as much on its
+    /// other side: as far as the place of the surface is uncertain, so that it is neither met again nor is what stands on it passed by.
+    /// </summary>
+    internal readonly record struct Point(Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Normal, Surface Surface);
 
     private sealed class BentTree(MeshState mesh, TriangleMesh rest)
     {
@@ -196,6 +221,16 @@ public sealed class RenderScene
     private sealed record Instance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Surface Surface)
     {
         private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
+
+        /// <summary>How far a point of it may be off in the world: some roundings of the largest numbers that its place is summed from.</summary>
+        public float Uncertainty(Vector3 local)
+        {
+            static float Most(float x, float y, float z) => MathF.Max(MathF.Abs(x), MathF.Max(MathF.Abs(y), MathF.Abs(z)));
+            var m = ToWorld;
+            var largest = Most(local.X * Most(m.M11, m.M12, m.M13), local.Y * Most(m.M21, m.M22, m.M23), local.Z * Most(m.M31, m.M32, m.M33))
+                + Most(m.M41, m.M42, m.M43);
+            return MathF.Max(1e-6f, 4e-6f * largest);
+        }
 
         /// <summary>Normals go with the inverse transpose.</summary>
         public Vector3 Normal(Vector3 local) => Vector3.TransformNormal(local, _cofactor) * (Mirrored ? -1 : 1);

@@ -93,7 +93,7 @@ public static class Renderer
         var sum = Vector3.Zero;
         for (var s = 0; s < samples; s++)
         {
-            var random = new Sequence(x, y, (uint)s, 0x5EED);
+            var random = new Sequence(x, y, (uint)s, scene.Seed);
             // One sample looks through the middle; several are spread with a tent of two pixels' width, which filters without blur.
             var offset = samples == 1 ? Vector2.Zero : Tent(random.Next2());
             var u = 2 * (x + 0.5f + offset.X) / size.Width - 1;

@@ -39,17 +39,24 @@ internal readonly struct Reflection
         wi.Z <= 0 ? Vector3.Zero : _diffuse * (wi.Z / MathF.PI) + Mirror(wo, wi) * wi.Z;
 
     /// <summary>A direction from which light comes, and the reflected part over the density of choosing it.</summary>
-    internal Vector3 Sample(Vector3 wo, Vector2 u, float lobe, out Vector3 wi)
+    /// <param name="density">As <see cref="Density"/>.</param>
+    internal Vector3 Sample(Vector3 wo, Vector2 u, float lobe, out Vector3 wi, out float density)
     {
         wi = lobe < _mirrorChance ? Vector3.Reflect(-wo, Facet(wo, u)) : Warp.CosineHemisphere(u);
-        if (wi.Z <= 1e-6f)
+        density = wi.Z <= 1e-6f ? 0 : Density(wo, wi);
+        return density > 0 ? Evaluate(wo, wi) / density : Vector3.Zero;
+    }
+
+    /// <summary>How densely <see cref="Sample"/> chooses a direction, per solid angle.</summary>
+    internal float Density(Vector3 wo, Vector3 wi)
+    {
+        if (wi.Z <= 0)
         {
-            return Vector3.Zero;
+            return 0;
         }
         var half = Vector3.Normalize(wo + wi);
         var mirrorDensity = VisibleDensity(wo, half) / (4 * MathF.Max(1e-6f, Vector3.Dot(wo, half)));
-        var density = _mirrorChance * mirrorDensity + (1 - _mirrorChance) * wi.Z / MathF.PI;
-        return density > 0 ? Evaluate(wo, wi) / density : Vector3.Zero;
+        return _mirrorChance * mirrorDensity + (1 - _mirrorChance) * wi.Z / MathF.PI;
     }
 
     private Vector3 Mirror(Vector3 wo, Vector3 wi)

@@ -22,10 +22,14 @@ internal static class Warp
     }
 
     /// <summary>A direction within a cone about +Z, evenly over its solid angle.</summary>
-    internal static Vector3 Cone(Vector2 u, float cosAngle)
+    internal static Vector3 Cone(Vector2 u, float cosAngle) => Cap(u, 1 - cosAngle);
+
+    /// <summary>As <see cref="Cone"/>, given 1 − the cosine of its half angle, which is exact for the smallest.</summary>
+    internal static Vector3 Cap(Vector2 u, float height)
     {
-        var z = 1 - u.X * (1 - cosAngle);
-        var r = MathF.Sqrt(MathF.Max(0, 1 - z * z));
+        var down = u.X * height;
+        var z = 1 - down;
+        var r = MathF.Sqrt(MathF.Max(0, down * (2 - down)));
         var (s, c) = MathF.SinCos(2 * MathF.PI * u.Y);
         return new(r * c, r * s, z);
     }

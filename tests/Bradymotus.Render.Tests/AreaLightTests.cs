@@ -1,0 +1,151 @@
+using System.Collections.Immutable;
+using System.Numerics;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Render.Tests;
+
+/// <summary>
+/// Light of balls and panels against the view factors of J. Howell, "A Catalog of Radiation Heat Transfer Configuration Factors" (B-4: a patch and
+/// a rectangle above one of its corners; B-31: a patch and a ball), and light at any exposure, distance and size.
+/// </summary>
+public class AreaLightTests
+{
+    private static ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
+        ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
+
+    private static Material Of(string id, double colour, params (string Path, double Value)[] more) =>
+        new(id, id, Channels(("look.color.r", colour), ("look.color.g", colour), ("look.color.b", colour), ("look.roughness", 1)).SetItems(Channels(more)));
+
+    private static (string, double)[] Place(double x, double y, double z) => [("transform.translate.x", x), ("transform.translate.y", y), ("transform.translate.z", z)];
+
+    private static CameraNode Camera(double height) =>
+        new() { Id = "c", Name = "C", Channels = Channels([.. Place(0, height, 0), ("transform.rotate.x", -90), ("camera.fov", 1)]) };
+
+    private static Shot Dark(ImmutableArray<Node> nodes, params ImmutableArray<Material> materials) =>
+        Shot.Empty("Dark") with { Nodes = nodes, Materials = materials, World = Channels(("sky.strength", 0)) };
+
+    private static Vector3[] Radiance(Shot shot, int size, Quality quality, int samples, double frame = 0)
+    {
+        var state = new FrameState(new CompiledShot(shot));
+        state.Evaluate(frame);
+        return Renderer.Radiance(new RenderScene(state, shot.RenderCamera()!), new(size, size), quality, samples);
+    }
+
+    private static double Mean(Shot shot, Quality quality = Quality.Final, int samples = 256) => Radiance(shot, 5, quality, samples).Average(r => r.X);
+
+    private static readonly MeshNode Floor = new() { Id = "p", Name = "P", Shape = new PlaneShape(40, 40), Material = "matt" };
+
+    [Theory]
+    [InlineData(1.1)]
+    [InlineData(2)]
+    [InlineData(50)]
+    public void A_ball_of_light_lights_as_its_view_factor_has_it_however_close_it_is(double radii)
+    {
+        const double radius = 0.4;
+        var lamp = new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, radii * radius, 0), ("light.strength", 100), ("light.radius", radius)]) };
+        // B-31: F = (r/h)², so that E = π·L·F = Φ/4πh².
+        var expected = 100 / (4 * Math.PI * Math.Pow(radii * radius, 2)) * 0.5 / Math.PI;
+        Assert.Equal(1, Mean(Dark([Floor, Camera(0.2), lamp], Of("matt", 0.5))) / expected, 0.02);
+    }
+
+    [Theory]
+    [InlineData(Quality.Preview)]
+    [InlineData(Quality.Final)]
+    public void A_glowing_panel_lights_as_its_view_factor_has_it(Quality quality)
+    {
+        const double width = 6, depth = 2, height = 1.5;
+        // Nearly black but for its glow, so that no light goes to and fro.
+        var panel = new MeshNode { Id = "panel", Name = "Panel", Shape = new PlaneShape(width, depth), Material = "glow", Channels = Channels(Place(0, height, 0)) };
+        double Corner(double a, double b) => (a / Math.Sqrt(1 + a * a) * Math.Atan(b / Math.Sqrt(1 + a * a)) + b / Math.Sqrt(1 + b * b) * Math.Atan(a / Math.Sqrt(1 + b * b))) / (2 * Math.PI);
+        var expected = 0.5 * 50 * 4 * Corner(width / 2 / height, depth / 2 / height);
+        Assert.Equal(1, Mean(Dark([Floor, Camera(1), panel], Of("matt", 0.5), Of("glow", 0.001, ("look.emission", 50_000))), quality) / expected, 0.03);
+    }
+
+    [Theory]
+    [InlineData(Quality.Draft)]
+    [InlineData(Quality.Preview)]
+    [InlineData(Quality.Final)]
+    public void Sixteen_times_the_light_at_four_stops_less_is_the_same_picture(Quality quality)
+    {
+        byte[] Picture(double light, double stops)
+        {
+            var shot = Dark(
+                [
+                    Floor,
+                    new MeshNode { Id = "panel", Name = "Panel", Shape = new BoxShape(1, 0.2, 1), Material = "glow", Channels = Channels(Place(0.4, 0.5, 0)) },
+                    new MeshNode { Id = "ball", Name = "Ball", Shape = new SphereShape(0.3, 24, 12), Material = "metal", Channels = Channels(Place(-0.4, 0.3, 0)) },
+                    new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(-0.5, 0.9, 0.3), ("light.strength", 60 * light), ("light.radius", 0.05)]) },
+                    new SunNode { Id = "s", Name = "S", Channels = Channels(("transform.rotate.x", -50), ("light.strength", 2 * light), ("light.angle", 4)) },
+                    Camera(4) with { Channels = Channels([.. Place(0, 4, 0), ("transform.rotate.x", -90), ("camera.fov", 40)]) },
+                ],
+                Of("matt", 0.5), Of("glow", 0.8, ("look.emission", 3 * light)), Of("metal", 0.9, ("look.metallic", 1), ("look.roughness", 0.2)));
+            shot = shot with { World = Channels(("sky.strength", 0.5 * light), ("exposure", stops)) };
+            return new FrameRenderer(shot).Render(0, new(24, 24), quality, samples: 8).Rgba;
+        }
+        Assert.Equal(Picture(1, 0), Picture(16, -4));
+    }
+
+    [Theory]
+    [InlineData(0.01, 1)]
+    [InlineData(0.5, 1)]
+    [InlineData(0.5, 1000)]
+    [InlineData(0.5, 0.01)]
+    public void A_pane_lets_through_what_it_does_not_hold_back_at_any_size(double opacity, double size)
+    {
+        var pane = new MeshNode
+        {
+            Id = "pane",
+            Name = "Pane",
+            Shape = new PlaneShape(9, 9),
+            Material = "pane",
+            Channels = Channels([.. Place(0, 2 * size, 0), ("transform.scale.x", size), ("transform.scale.y", size), ("transform.scale.z", size)]),
+        };
+        var floor = Floor with { Material = "glow", Channels = Channels(("transform.scale.x", size), ("transform.scale.y", size), ("transform.scale.z", size)) };
+        var shot = Dark([floor, Camera(6 * size), pane], Of("glow", 0.001, ("look.emission", 9500)), Of("pane", 0, ("look.opacity", opacity)));
+        Assert.Equal(9.5 * (1 - opacity), Mean(shot, samples: 1024), 0.25);
+        // And the way to a light leads through it as much.
+        var lamp = new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 4 * size, 0), ("light.strength", 100 * size * size), ("light.radius", size)]) };
+        var under = Dark([floor with { Material = "matt" }, Camera(1.5 * size), pane, lamp], Of("matt", 0.5), Of("pane", 0, ("look.opacity", opacity)));
+        Assert.Equal(1 - opacity, Mean(under) / (100 / (4 * Math.PI * 16) * 0.5 / Math.PI), 0.03);
+    }
+
+    [Fact]
+    public void A_ball_of_six_kilometres_is_ground_to_stand_on()
+    {
+        var shot = Dark(
+            [
+                new MeshNode { Id = "p", Name = "P", Shape = new SphereShape(6000, 96, 48), Material = "matt", Channels = Channels(Place(0, -6000, 0)) },
+                new SunNode { Id = "s", Name = "S", Channels = Channels(("transform.rotate.x", -50), ("light.strength", 2), ("light.angle", 0)) },
+                Camera(3) with { Channels = Channels([.. Place(0, 3, 0), ("transform.rotate.x", -90), ("camera.fov", 60)]) },
+            ],
+            Of("matt", 0.5));
+        var expected = 2 * Math.Sin(50 * Math.PI / 180) * 0.5 / Math.PI;
+        Assert.All(Radiance(shot, 16, Quality.Final, 16), r => Assert.Equal(1, r.X / expected, 0.03));
+    }
+
+    [Fact]
+    public void A_lamp_in_smooth_metal_is_no_matter_of_chance()
+    {
+        var shot = Dark(
+            [
+                Floor with { Material = "metal" },
+                new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 2, 0), ("light.strength", 100), ("light.radius", 0.3)]) },
+                Camera(3) with { Channels = Channels([.. Place(0, 3, 0), ("transform.rotate.x", -90), ("camera.fov", 40)]) },
+            ],
+            Of("metal", 0.9, ("look.metallic", 1), ("look.roughness", 0.1)));
+        var (few, many) = (Radiance(shot, 24, Quality.Final, 96), Radiance(shot, 24, Quality.Final, 2048));
+        var error = Math.Sqrt(few.Zip(many).Average(p => Math.Pow(p.First.X - p.Second.X, 2))) / many.Average(r => r.X);
+        Assert.InRange(error, 0, 0.2);
+    }
+
+    [Fact]
+    public void The_noise_of_a_film_does_not_stand_still()
+    {
+        var shot = Dark([Floor, Camera(1) with { Channels = Channels([.. Place(0, 1, 0), ("transform.rotate.x", -90)]) }], Of("matt", 0.5));
+        shot = shot with { World = Channels(("sky.strength", 1)), Nodes = shot.Nodes.Add(new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 0.5, 0), ("light.radius", 0.2)]) }) };
+        Assert.NotEqual(Radiance(shot, 8, Quality.Final, 2, 0), Radiance(shot, 8, Quality.Final, 2, 1));
+        Assert.Equal(Radiance(shot, 8, Quality.Final, 2, 1), Radiance(shot, 8, Quality.Final, 2, 1));
+    }
+}
