@@ -534,6 +534,26 @@ describe('commands', () => {
     input.remove();
   });
 
+  it('hear their letters where they are written, and where they mostly are on boards that write others', () => {
+    const stop = listen();
+    const press = (code: string, key: string, more = {}) =>
+      window.dispatchEvent(new KeyboardEvent('keydown', { code, key, bubbles: true, ...more }));
+    const before = session.autoKey;
+    press('KeyQ', 'a');
+    expect(session.autoKey).toBe(!before);
+    press('KeyA', 'q');
+    expect(session.autoKey).toBe(!before);
+    press('KeyA', 'ф');
+    expect(session.autoKey).toBe(before);
+    session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Bell buoy' });
+    press('KeyY', 'z', { ctrlKey: true });
+    expect(session.shot.byId.get('buoy')!.name).toBe('Buoy');
+    press('KeyY', 'н', { ctrlKey: true });
+    expect(session.shot.byId.get('buoy')!.name).toBe('Bell buoy');
+    session.shot.undo();
+    stop();
+  });
+
   it('use the keys that a person has chosen', () => {
     preferences.shortcuts = { autoKey: 'KeyJ' };
     const stop = listen();

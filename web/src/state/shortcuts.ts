@@ -19,7 +19,14 @@ function isTaken({ target, key }: KeyboardEvent): boolean {
 // Held down, these go on; everything else happens once.
 const REPEATED = new Set(['next', 'back', 'nextKey', 'previousKey', 'undo', 'redo']);
 
-/** Listens until the returned function is called. Letters are where they are written, on any keyboard. */
+/** The place of a letter on the board, for a shortcut that ends in one. */
+const placeOf = (keys: string) =>
+  keys.replace(/(^|\+)([a-z])$/i, (_, before, letter) => `${before}Key${letter.toUpperCase()}`);
+
+/**
+ * Listens until the returned function is called. Letters are where they are written; on a board that writes others (Greek, Cyrillic, …) they are
+ * where most boards have them.
+ */
 export function listen(): () => void {
   const map: Record<string, (event: KeyboardEvent) => void> = {};
   for (const command of commands) {
@@ -34,6 +41,8 @@ export function listen(): () => void {
       event.preventDefault();
       if (!event.repeat || REPEATED.has(command.id)) command.run();
     };
+    const place = placeOf(keys);
+    if (place !== keys) map[place] ??= (event) => event.key.length === 1 && event.key > '\u007f' && map[keys](event);
   }
   return tinykeys(window, map, { ignore: (event) => event.isComposing });
 }
