@@ -31,7 +31,7 @@ async function copy(page: Page): Promise<string> {
 
 const valueOf = (page: Page, address: string) =>
   page.evaluate((a) => {
-    const s = window.bradymotus;
+    const s = window.bradymotus.shot;
     return s.engine.values[s.channelAt(a).index] as number;
   }, address);
 const keysOf = (page: Page, address: string) =>
@@ -659,7 +659,7 @@ test('the engine in the browser and on the server give the same bits', async ({ 
       ]).toString(),
     );
     const browser = await page.evaluate((f) => {
-      const s = window.bradymotus;
+      const s = window.bradymotus.shot;
       s.engine.evaluate(f);
       return s.scene.nodes.map((n: any) => Array.from(s.engine.matrices.slice(16 * n.index, 16 * n.index + 16)));
     }, frame);

@@ -31,7 +31,20 @@
   let scroll = $state(0);
   let height = $state(400);
 
-  const icons = { group: Folder, mesh: Box, camera: Camera, sun: Sun, lamp: Lightbulb };
+  // Made once and shown again in every row: making them anew would be most of the work of scrolling.
+  const glyphs = {
+    group: Folder,
+    mesh: Box,
+    camera: Camera,
+    sun: Sun,
+    lamp: Lightbulb,
+    open: ChevronDown,
+    closed: ChevronRight,
+    seen: Eye,
+    hidden: EyeOff,
+    locked: Lock,
+    unlocked: LockOpen,
+  };
   const kinds: { kind: NewKind; label: string }[] = [
     { kind: 'box', label: 'Box' },
     { kind: 'sphere', label: 'Ball' },
@@ -155,7 +168,14 @@
 
 <svelte:window onpointerdown={(e) => addOpen && !(e.target as Element).closest('[data-add]') && (addOpen = false)} />
 
+{#snippet glyph(name: keyof typeof glyphs, tint = '')}
+  <svg class="shrink-0 {tint}" width="14" height="14" aria-hidden="true"><use href="#glyph-{name}" /></svg>
+{/snippet}
+
 <section class="flex h-full flex-col bg-base-100" aria-label="Scene">
+  <svg class="absolute size-0" aria-hidden="true">
+    {#each Object.entries(glyphs) as [name, Icon] (name)}<g id="glyph-{name}"><Icon size={14} /></g>{/each}
+  </svg>
   <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
     <h2
       class="text-sm font-semibold"
@@ -199,7 +219,7 @@
   <div
     bind:this={list}
     bind:clientHeight={height}
-    class="min-h-0 grow overflow-y-auto py-1"
+    class="min-h-0 grow overflow-y-auto py-1 [contain:layout_paint_style]"
     role="tree"
     tabindex="-1"
     aria-label="Objects"
@@ -210,11 +230,10 @@
     <div class="relative" role="presentation" style="height:{lines.length * ROW}px">
       {#each lines.slice(shown.first, shown.last) as { node, depth, children }, n (node.id)}
         {@const i = shown.first + n}
-        {@const Icon = icons[node.kind]}
         {@const chosen = selected.has(node.id)}
         <div
           id="node-{node.id}"
-          class="group absolute inset-x-0 flex h-7 items-center gap-1 pr-1 text-[13px] {chosen
+          class="group absolute inset-x-0 flex h-7 [contain:layout_style] items-center gap-1 pr-1 text-[13px] {chosen
             ? 'bg-primary/25'
             : 'hover:bg-base-200'} {dropTarget === node.id ? 'outline-2 outline-primary' : ''}"
           style="top:{i * ROW}px;padding-left:{6 + Math.min(depth, 12) * 14}px"
@@ -243,15 +262,15 @@
         >
           {#if children}
             <button
-              class="btn btn-square btn-ghost btn-xs"
+              class="row-button"
               tabindex="-1"
               aria-label="{closed.has(node.id) ? 'Open' : 'Close'} {node.name}"
               onclick={(e) => (e.stopPropagation(), toggle(node.id))}
             >
-              {#if closed.has(node.id) && !filter}<ChevronRight size={14} />{:else}<ChevronDown size={14} />{/if}
+              {@render glyph(closed.has(node.id) && !filter ? 'closed' : 'open')}
             </button>
           {:else}<span class="w-6 shrink-0"></span>{/if}
-          <Icon size={14} class="shrink-0 text-secondary" />
+          {@render glyph(node.kind, 'text-secondary')}
           {#if renaming === node.id}
             <!-- svelte-ignore a11y_autofocus -->
             <input
@@ -271,9 +290,7 @@
             <span class="grow truncate {visible(node) ? '' : 'line-through opacity-60'}">{node.name}</span>
           {/if}
           <button
-            class="btn btn-square btn-ghost btn-xs {visible(node)
-              ? 'opacity-0 group-hover:opacity-100 focus:opacity-100'
-              : ''}"
+            class="row-button {visible(node) ? 'opacity-0 group-hover:opacity-100 focus:opacity-100' : ''}"
             tabindex="-1"
             aria-label="{visible(node) ? 'Hide' : 'Show'} {node.name}"
             title={visible(node) ? 'Hide' : 'Show'}
@@ -282,18 +299,16 @@
               setVisible(chosen ? session.selection.ids : [node.id], !visible(node))
             )}
           >
-            {#if visible(node)}<Eye size={14} />{:else}<EyeOff size={14} />{/if}
+            {@render glyph(visible(node) ? 'seen' : 'hidden')}
           </button>
           <button
-            class="btn btn-square btn-ghost btn-xs {node.locked
-              ? ''
-              : 'opacity-0 group-hover:opacity-100 focus:opacity-100'}"
+            class="row-button {node.locked ? '' : 'opacity-0 group-hover:opacity-100 focus:opacity-100'}"
             tabindex="-1"
             aria-label="{node.locked ? 'Unlock' : 'Lock'} {node.name}"
             title={node.locked ? 'Unlock' : 'Lock: it can no longer be selected or moved in the view'}
             onclick={(e) => (e.stopPropagation(), setLocked(chosen ? session.selection.ids : [node.id], !node.locked))}
           >
-            {#if node.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
+            {@render glyph(node.locked ? 'locked' : 'unlocked')}
           </button>
         </div>
       {/each}
@@ -305,3 +320,19 @@
     {/if}
   </div>
 </section>
+
+<style>
+  /* Two in every row: a whole button of the theme costs more to style than the row itself. */
+  .row-button {
+    display: grid;
+    place-items: center;
+    flex-shrink: 0;
+    width: 1.5rem;
+    height: 1.5rem;
+    border-radius: var(--radius-field);
+    cursor: pointer;
+  }
+  .row-button:hover {
+    background: var(--color-base-300);
+  }
+</style>
