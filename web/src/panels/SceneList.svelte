@@ -290,7 +290,7 @@
             <span class="grow truncate {visible(node) ? '' : 'line-through opacity-60'}">{node.name}</span>
           {/if}
           <button
-            class="row-button {visible(node) ? 'opacity-0 group-hover:opacity-100 focus:opacity-100' : ''}"
+            class="row-button {visible(node) ? 'idle' : ''}"
             tabindex="-1"
             aria-label="{visible(node) ? 'Hide' : 'Show'} {node.name}"
             title={visible(node) ? 'Hide' : 'Show'}
@@ -302,7 +302,7 @@
             {@render glyph(visible(node) ? 'seen' : 'hidden')}
           </button>
           <button
-            class="row-button {node.locked ? '' : 'opacity-0 group-hover:opacity-100 focus:opacity-100'}"
+            class="row-button {node.locked ? '' : 'idle'}"
             tabindex="-1"
             aria-label="{node.locked ? 'Unlock' : 'Lock'} {node.name}"
             title={node.locked ? 'Unlock' : 'Lock: it can no longer be selected or moved in the view'}
@@ -334,5 +334,9 @@
   }
   .row-button:hover {
     background: var(--color-base-300);
+  }
+  /* What says nothing is not drawn until the row is pointed at. */
+  :not(:hover) > .row-button.idle:not(:focus) > svg {
+    display: none;
   }
 </style>
