@@ -1,11 +1,16 @@
 namespace Bradymotus.Core;
 
-/// <summary>Something that cannot be done. The message is one sentence for a person: what is wrong, where, and what to do.</summary>
+/// <summary>
+/// Something that cannot be done. The message is one sentence for a person: what is wrong, where, and what to do. What it quotes may come from
+/// anywhere: control characters become spaces, so that it stays one line.
+/// </summary>
 public sealed class Refusal : Exception
 {
-    public Refusal(string message) : base(message) { }
+    public Refusal(string message) : base(OneLine(message)) { }
 
-    public Refusal(string message, Exception inner) : base(message, inner) { }
+    public Refusal(string message, Exception inner) : base(OneLine(message), inner) { }
 
     public Refusal() { }
+
+    private static string OneLine(string message) => message.Any(char.IsControl) ? string.Concat(message.Select(c => char.IsControl(c) ? ' ' : c)) : message;
 }

@@ -222,15 +222,14 @@ public sealed class RenderScene
     {
         private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
 
+        // The largest number in each axis of the map, and in its shift.
+        private readonly Vector3 _reach = new(Most(new(ToWorld.M11, ToWorld.M12, ToWorld.M13)), Most(new(ToWorld.M21, ToWorld.M22, ToWorld.M23)), Most(new(ToWorld.M31, ToWorld.M32, ToWorld.M33)));
+        private readonly float _shift = Most(ToWorld.Translation);
+
         /// <summary>How far a point of it may be off in the world: some roundings of the largest numbers that its place is summed from.</summary>
-        public float Uncertainty(Vector3 local)
-        {
-            static float Most(float x, float y, float z) => MathF.Max(MathF.Abs(x), MathF.Max(MathF.Abs(y), MathF.Abs(z)));
-            var m = ToWorld;
-            var largest = Most(local.X * Most(m.M11, m.M12, m.M13), local.Y * Most(m.M21, m.M22, m.M23), local.Z * Most(m.M31, m.M32, m.M33))
-                + Most(m.M41, m.M42, m.M43);
-            return MathF.Max(1e-6f, 4e-6f * largest);
-        }
+        public float Uncertainty(Vector3 local) => MathF.Max(1e-6f, 4e-6f * (Most(local * _reach) + _shift));
+
+        private static float Most(Vector3 v) => MathF.Max(MathF.Abs(v.X), MathF.Max(MathF.Abs(v.Y), MathF.Abs(v.Z)));
 
         /// <summary>Normals go with the inverse transpose.</summary>
         public Vector3 Normal(Vector3 local) => Vector3.TransformNormal(local, _cofactor) * (Mirrored ? -1 : 1);

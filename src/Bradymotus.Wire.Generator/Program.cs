@@ -314,6 +314,11 @@ internal sealed class Generator
             var required = argument is not null ? !argument.HasDefaultValue : p.GetCustomAttribute<System.Runtime.CompilerServices.RequiredMemberAttribute>() is not null;
             var mayBeNull = Nullable.GetUnderlyingType(p.PropertyType) is not null
                 || (!p.PropertyType.IsValueType && Nullability.Create(p).ReadState == NullabilityState.Nullable);
+            // The writer has one byte for the length of a name.
+            if (p.Name.Length > 31)
+            {
+                throw new InvalidOperationException($"The name {type.Name}.{p.Name} is too long.");
+            }
             members.Add(new(p.Name, Camel(p.Name), p.PropertyType, argument is not null, required && !mayBeNull, mayBeNull, Literal(argument)));
         }
         // Arguments in the order of the constructor.

@@ -20,32 +20,12 @@ public ref struct PackReader(ReadOnlySpan<byte> data, string what)
     /// <summary>Goes into a map; its entries follow, each a <see cref="Name"/> and a value.</summary>
     /// <returns>How many.</returns>
     /// <exception cref="Refusal">There is none, or it says it has more than there is.</exception>
-    public int Map()
-    {
-        var tag = Tag();
-        return Enter(tag switch
-        {
-            >= 0x80 and <= 0x8f => tag & 0x0f,
-            0xde => Length(2),
-            0xdf => Length(4),
-            _ => throw Expected("an object"),
-        }, 2);
-    }
+    public int Map() => Enter(0x80, 0xde, 2, "an object");
 
     /// <summary>Goes into a list.</summary>
     /// <returns>How many values follow.</returns>
     /// <exception cref="Refusal">As <see cref="Map"/>.</exception>
-    public int List()
-    {
-        var tag = Tag();
-        return Enter(tag switch
-        {
-            >= 0x90 and <= 0x9f => tag & 0x0f,
-            0xdc => Length(2),
-            0xdd => Length(4),
-            _ => throw Expected("a list"),
-        }, 1);
-    }
+    public int List() => Enter(0x90, 0xdc, 1, "a list");
 
     /// <summary>Goes out of a map or a list.</summary>
     public void End() => _depth--;
@@ -196,8 +176,15 @@ public ref struct PackReader(ReadOnlySpan<byte> data, string what)
         return taken;
     }
 
-    private int Enter(int count, int bytesEach)
+    /// <param name="few">The tag of one with no entry; up to fifteen are counted in it.</param>
+    /// <param name="many">The tag of one whose count takes two bytes; the next has four.</param>
+    private int Enter(int few, int many, int bytesEach, string expected)
     {
+        var tag = Tag();
+        var count = (tag & 0xf0) == few ? tag & 0x0f
+            : tag == many ? Length(2)
+            : tag == many + 1 ? Length(4)
+            : throw Expected(expected);
         if ((long)count * bytesEach > _data.Length - _at)
         {
             throw CutOff();

@@ -99,7 +99,7 @@ public partial class WireTests
         }
         catch (Refusal refusal)
         {
-            Assert.DoesNotContain('\n', refusal.Message);
+            Assert.DoesNotContain(refusal.Message, char.IsControl);
         }
     });
 
@@ -107,6 +107,7 @@ public partial class WireTests
     [InlineData("""{"kind":"setValues"}""", "without “values”")]
     [InlineData("""{"values":[]}""", "without “kind”")]
     [InlineData("""{"kind":"conjure"}""", "“conjure”, which is not known")]
+    [InlineData("""{"kind":"con\njure\u0007"}""", "“con jure ”, which is not known")]
     [InlineData("""{"kind":"restore","revision":1.5}""", "a whole number")]
     [InlineData("""[]""", "expected an object")]
     [InlineData("""{"kind":"edit","edit":{"kind":"setSegments","keys":[],"segment":"wavy"}}""", "“wavy”, which is not known")]

@@ -1,8 +1,7 @@
 using System.Collections.Immutable;
-using System.Numerics;
-using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
+using static Bradymotus.Render.Tests.Scenes;
 
 namespace Bradymotus.Render.Tests;
 
@@ -12,12 +11,6 @@ namespace Bradymotus.Render.Tests;
 /// </summary>
 public class AreaLightTests
 {
-    private static ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
-        ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
-
-    private static Material Of(string id, double colour, params (string Path, double Value)[] more) =>
-        new(id, id, Channels(("look.color.r", colour), ("look.color.g", colour), ("look.color.b", colour), ("look.roughness", 1)).SetItems(Channels(more)));
-
     private static (string, double)[] Place(double x, double y, double z) => [("transform.translate.x", x), ("transform.translate.y", y), ("transform.translate.z", z)];
 
     private static CameraNode Camera(double height) =>
@@ -25,13 +18,6 @@ public class AreaLightTests
 
     private static Shot Dark(ImmutableArray<Node> nodes, params ImmutableArray<Material> materials) =>
         Shot.Empty("Dark") with { Nodes = nodes, Materials = materials, World = Channels(("sky.strength", 0)) };
-
-    private static Vector3[] Radiance(Shot shot, int size, Quality quality, int samples, double frame = 0)
-    {
-        var state = new FrameState(new CompiledShot(shot));
-        state.Evaluate(frame);
-        return Renderer.Radiance(new RenderScene(state, shot.RenderCamera()!), new(size, size), quality, samples);
-    }
 
     private static double Mean(Shot shot, Quality quality = Quality.Final, int samples = 256) => Radiance(shot, 5, quality, samples).Average(r => r.X);
 
@@ -47,7 +33,19 @@ public class AreaLightTests
         var lamp = new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, radii * radius, 0), ("light.strength", 100), ("light.radius", radius)]) };
         // B-31: F = (r/h)², so that E = π·L·F = Φ/4πh².
         var expected = 100 / (4 * Math.PI * Math.Pow(radii * radius, 2)) * 0.5 / Math.PI;
-        Assert.Equal(1, Mean(Dark([Floor, Camera(0.2), lamp], Of("matt", 0.5))) / expected, 0.02);
+        Assert.Equal(1, Mean(Dark([Floor, Camera(0.2), lamp], Matt("matt", 0.5))) / expected, 0.02);
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(0.01)]
+    [InlineData(0.05)]
+    [InlineData(0.53)]
+    [InlineData(40)]
+    public void A_sun_gives_as_much_light_whatever_its_size(double angle)
+    {
+        var sun = new SunNode { Id = "s", Name = "S", Channels = Channels(("transform.rotate.x", -90), ("light.strength", 2), ("light.angle", angle)) };
+        Assert.Equal(1, Mean(Dark([Floor, Camera(3), sun], Matt("matt", 0.5))) / (2 * 0.5 / Math.PI), 0.02);
     }
 
     [Theory]
@@ -60,7 +58,7 @@ public class AreaLightTests
         var panel = new MeshNode { Id = "panel", Name = "Panel", Shape = new PlaneShape(width, depth), Material = "glow", Channels = Channels(Place(0, height, 0)) };
         double Corner(double a, double b) => (a / Math.Sqrt(1 + a * a) * Math.Atan(b / Math.Sqrt(1 + a * a)) + b / Math.Sqrt(1 + b * b) * Math.Atan(a / Math.Sqrt(1 + b * b))) / (2 * Math.PI);
         var expected = 0.5 * 50 * 4 * Corner(width / 2 / height, depth / 2 / height);
-        Assert.Equal(1, Mean(Dark([Floor, Camera(1), panel], Of("matt", 0.5), Of("glow", 0.001, ("look.emission", 50_000))), quality) / expected, 0.03);
+        Assert.Equal(1, Mean(Dark([Floor, Camera(1), panel], Matt("matt", 0.5), Matt("glow", 0.001, ("look.emission", 50_000))), quality) / expected, 0.03);
     }
 
     [Theory]
@@ -80,7 +78,7 @@ public class AreaLightTests
                     new SunNode { Id = "s", Name = "S", Channels = Channels(("transform.rotate.x", -50), ("light.strength", 2 * light), ("light.angle", 4)) },
                     Camera(4) with { Channels = Channels([.. Place(0, 4, 0), ("transform.rotate.x", -90), ("camera.fov", 40)]) },
                 ],
-                Of("matt", 0.5), Of("glow", 0.8, ("look.emission", 3 * light)), Of("metal", 0.9, ("look.metallic", 1), ("look.roughness", 0.2)));
+                Matt("matt", 0.5), Matt("glow", 0.8, ("look.emission", 3 * light)), Matt("metal", 0.9, ("look.metallic", 1), ("look.roughness", 0.2)));
             shot = shot with { World = Channels(("sky.strength", 0.5 * light), ("exposure", stops)) };
             return new FrameRenderer(shot).Render(0, new(24, 24), quality, samples: 8).Rgba;
         }
@@ -103,11 +101,11 @@ public class AreaLightTests
             Channels = Channels([.. Place(0, 2 * size, 0), ("transform.scale.x", size), ("transform.scale.y", size), ("transform.scale.z", size)]),
         };
         var floor = Floor with { Material = "glow", Channels = Channels(("transform.scale.x", size), ("transform.scale.y", size), ("transform.scale.z", size)) };
-        var shot = Dark([floor, Camera(6 * size), pane], Of("glow", 0.001, ("look.emission", 9500)), Of("pane", 0, ("look.opacity", opacity)));
+        var shot = Dark([floor, Camera(6 * size), pane], Matt("glow", 0.001, ("look.emission", 9500)), Matt("pane", 0, ("look.opacity", opacity)));
         Assert.Equal(9.5 * (1 - opacity), Mean(shot, samples: 1024), 0.25);
         // And the way to a light leads through it as much.
         var lamp = new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 4 * size, 0), ("light.strength", 100 * size * size), ("light.radius", size)]) };
-        var under = Dark([floor with { Material = "matt" }, Camera(1.5 * size), pane, lamp], Of("matt", 0.5), Of("pane", 0, ("look.opacity", opacity)));
+        var under = Dark([floor with { Material = "matt" }, Camera(1.5 * size), pane, lamp], Matt("matt", 0.5), Matt("pane", 0, ("look.opacity", opacity)));
         Assert.Equal(1 - opacity, Mean(under) / (100 / (4 * Math.PI * 16) * 0.5 / Math.PI), 0.03);
     }
 
@@ -120,7 +118,7 @@ public class AreaLightTests
                 new SunNode { Id = "s", Name = "S", Channels = Channels(("transform.rotate.x", -50), ("light.strength", 2), ("light.angle", 0)) },
                 Camera(3) with { Channels = Channels([.. Place(0, 3, 0), ("transform.rotate.x", -90), ("camera.fov", 60)]) },
             ],
-            Of("matt", 0.5));
+            Matt("matt", 0.5));
         var expected = 2 * Math.Sin(50 * Math.PI / 180) * 0.5 / Math.PI;
         Assert.All(Radiance(shot, 16, Quality.Final, 16), r => Assert.Equal(1, r.X / expected, 0.03));
     }
@@ -134,7 +132,7 @@ public class AreaLightTests
                 new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 2, 0), ("light.strength", 100), ("light.radius", 0.3)]) },
                 Camera(3) with { Channels = Channels([.. Place(0, 3, 0), ("transform.rotate.x", -90), ("camera.fov", 40)]) },
             ],
-            Of("metal", 0.9, ("look.metallic", 1), ("look.roughness", 0.1)));
+            Matt("metal", 0.9, ("look.metallic", 1), ("look.roughness", 0.1)));
         var (few, many) = (Radiance(shot, 24, Quality.Final, 96), Radiance(shot, 24, Quality.Final, 2048));
         var error = Math.Sqrt(few.Zip(many).Average(p => Math.Pow(p.First.X - p.Second.X, 2))) / many.Average(r => r.X);
         Assert.InRange(error, 0, 0.2);
@@ -143,7 +141,7 @@ public class AreaLightTests
     [Fact]
     public void The_noise_of_a_film_does_not_stand_still()
     {
-        var shot = Dark([Floor, Camera(1) with { Channels = Channels([.. Place(0, 1, 0), ("transform.rotate.x", -90)]) }], Of("matt", 0.5));
+        var shot = Dark([Floor, Camera(1) with { Channels = Channels([.. Place(0, 1, 0), ("transform.rotate.x", -90)]) }], Matt("matt", 0.5));
         shot = shot with { World = Channels(("sky.strength", 1)), Nodes = shot.Nodes.Add(new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 0.5, 0), ("light.radius", 0.2)]) }) };
         Assert.NotEqual(Radiance(shot, 8, Quality.Final, 2, 0), Radiance(shot, 8, Quality.Final, 2, 1));
         Assert.Equal(Radiance(shot, 8, Quality.Final, 2, 1), Radiance(shot, 8, Quality.Final, 2, 1));

@@ -7,17 +7,15 @@ using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
 using Bradymotus.Render.Rays;
 using Bradymotus.Render.Sampling;
+using static Bradymotus.Render.Tests.Scenes;
 
 namespace Bradymotus.Render.Tests;
 
 /// <summary>Light, cameras and sampling against what can be worked out on paper.</summary>
 public class LightTests
 {
-    private static ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
-        ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
-
     private static Material Matt(double colour, params (string Path, double Value)[] more) =>
-        new("m", "M", Channels([("look.color.r", colour), ("look.color.g", colour), ("look.color.b", colour), ("look.roughness", 1), .. more]));
+        Scenes.Matt("m", colour, more);
 
     /// <summary>A plane seen from straight above, without a sky, and whatever else.</summary>
     private static Shot Over(Material material, params Node[] more) => Shot.Empty("Light") with
@@ -35,12 +33,7 @@ public class LightTests
     private static LampNode Lamp(double height, double watts = 100) =>
         new() { Id = "l", Name = "L", Channels = Channels(("transform.translate.y", height), ("light.strength", watts), ("light.radius", 0.001)) };
 
-    private static float Middle(Shot shot, Quality quality = Quality.Draft, int? samples = null)
-    {
-        var state = new FrameState(new CompiledShot(shot));
-        state.Evaluate(0);
-        return Renderer.Radiance(new RenderScene(state, shot.RenderCamera()!), new(5, 5), quality, samples)[12].X;
-    }
+    private static float Middle(Shot shot, Quality quality = Quality.Draft, int? samples = null) => Radiance(shot, 5, quality, samples)[12].X;
 
     [Theory]
     [InlineData(Quality.Draft)]

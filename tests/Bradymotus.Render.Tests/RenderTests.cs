@@ -7,6 +7,7 @@ using Bradymotus.Core.Serialization;
 using Bradymotus.Render.Light;
 using Bradymotus.Render.Pictures;
 using Bradymotus.Render.Rays;
+using static Bradymotus.Render.Tests.Scenes;
 
 namespace Bradymotus.Render.Tests;
 
@@ -329,7 +330,4 @@ public class RenderTests
         }
         return sum / n;
     }
-
-    private static System.Collections.Immutable.ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
-        System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(values.Select(v => KeyValuePair.Create(v.Path, new Channel(v.Value))));
 }

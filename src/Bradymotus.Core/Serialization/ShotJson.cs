@@ -189,6 +189,6 @@ public static class ShotJson
     {
         var end = message.IndexOf(" Path:", StringComparison.Ordinal);
         var text = (end > 0 ? message[..end] : message).Trim().TrimEnd('.');
-        return text.Length == 0 ? "it is not valid." : $"{char.ToLowerInvariant(text[0])}{text[1..].Replace('\n', ' ')}.";
+        return text.Length == 0 ? "it is not valid." : $"{char.ToLowerInvariant(text[0])}{text[1..]}.";
     }
 }

@@ -12,7 +12,8 @@ internal readonly record struct Sun(Vector3 Direction, Vector3 Irradiance, float
     internal bool IsPoint => CosAngle >= 1;
 
     /// <summary>Of its disc: what falls on a surface that faces it is π·sin² times that.</summary>
-    internal Vector3 Radiance => Irradiance / (MathF.PI * (1 - CosAngle * CosAngle));
+    // By 1 − cos, which <see cref="Density"/> has too: its rounding, large for a small disc, is then no matter.
+    internal Vector3 Radiance => Irradiance / (MathF.PI * (1 - CosAngle) * (1 + CosAngle));
 
     /// <summary>How densely <see cref="Sample"/> chooses a direction within its disc, per solid angle.</summary>
     internal float Density => 1 / (2 * MathF.PI * (1 - CosAngle));
