@@ -112,7 +112,7 @@ internal static class ServeCommands
             {
                 if (!Console.IsErrorRedirected)
                 {
-                    Console.Error.Write($"\r{part,4:P0} ");
+                    Console.Error.Write($"\r{part,4:P0}\r");
                 }
             }, cancel);
             Console.WriteLine(parsed.GetValue(output));

@@ -9,8 +9,7 @@
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import { api, take, type RenderView } from '../api/client';
   import { session } from '../state/session.svelte';
-  import { work } from '../state/work.svelte';
-  import { remaining } from './remaining';
+  import { remaining } from '../state/work.svelte';
 
   let {
     chosen,
@@ -25,8 +24,7 @@
   } = $props();
 
   let folder = $state<{ id: string; path: string } | null>(null);
-  let filming = $state<string | null>(null);
-  let films = $state.raw<Record<string, string>>({});
+  const { renders } = session;
   let times = $state(1);
 
   const words: Record<string, string> = {
@@ -51,38 +49,25 @@
   const resume = (r: RenderView) => attempt(() => take(api.POST('/api/renders/{id}/resume', at(r))));
   const keep = (r: RenderView) =>
     attempt(async () =>
-      session.renders.take(await take(api.PUT('/api/renders/{id}/kept', { ...at(r), body: { kept: !r.kept } }))),
+      renders.take(await take(api.PUT('/api/renders/{id}/kept', { ...at(r), body: { kept: !r.kept } }))),
     );
   const remove = (r: RenderView) =>
     attempt(async () => {
       await take(api.DELETE('/api/renders/{id}', at(r)));
-      session.renders.drop(r.id);
+      renders.drop(r.id);
       session.messages.say(`${r.frames}, ${r.quality} is removed; its pictures stay on the disk for a day.`, {
         label: 'Take back',
-        run: () => attempt(async () => session.renders.take(await take(api.POST('/api/renders/{id}/undelete', at(r))))),
+        run: () => attempt(async () => renders.take(await take(api.POST('/api/renders/{id}/undelete', at(r))))),
       });
     });
   const reveal = (r: RenderView) =>
     attempt(async () => (folder = { id: r.id, path: (await take(api.GET('/api/renders/{id}/folder', at(r)))).path }));
-  const film = (r: RenderView) =>
-    attempt(async () => {
-      filming = r.id;
-      try {
-        const made = await work.run(`Film of ${r.frames}, ${r.quality}`, (signal, report) => {
-          session.renders.films.set(r.id, report);
-          return take(api.POST('/api/renders/{id}/film', { ...at(r), body: { times }, signal }));
-        });
-        if (made) films = { ...films, [r.id]: made.url };
-      } finally {
-        session.renders.films.delete(r.id);
-        filming = null;
-      }
-    });
+  const film = (r: RenderView) => attempt(() => renders.film(r, times));
 </script>
 
 <section class="p-3" aria-label="Dailies">
   <h2 class="pb-2 text-sm font-semibold">Dailies</h2>
-  {#each session.renders.list as r (r.id)}
+  {#each renders.list as r (r.id)}
     <article
       class="mb-2 rounded-box border p-2 text-xs {r.id === chosen ? 'border-primary bg-base-200' : 'border-base-300'}"
       data-render={r.id}
@@ -166,18 +151,20 @@
           <button
             class="btn btn-ghost btn-xs"
             title="Make an H.264 film"
-            disabled={filming !== null || r.done === 0}
-            onclick={() => film(r)}><Film size={14} />{filming === r.id ? 'Making…' : 'Film'}</button
+            disabled={renders.filming !== null || r.done === 0}
+            onclick={() => film(r)}><Film size={14} />{renders.filming === r.id ? 'Making…' : 'Film'}</button
           >
           <button
             class="btn ml-auto btn-square btn-ghost btn-xs"
             aria-label="Remove"
             title={r.kept ? 'Kept: it is not removed' : 'Remove this sequence'}
-            disabled={r.kept || filming === r.id}
+            disabled={r.kept || renders.filming === r.id}
             onclick={() => remove(r)}><Trash2 size={14} /></button
           >
         </div>
-        {#if films[r.id]}<a class="link mt-1 block link-secondary" href={films[r.id]} download>Download film</a>{/if}
+        {#if renders.films[r.id]}<a class="link mt-1 block link-secondary" href={renders.films[r.id]} download
+            >Download film</a
+          >{/if}
         {#if folder?.id === r.id}<p class="mt-1 rounded-field bg-base-300 p-1 break-all select-text">
             {folder.path}
           </p>{/if}
@@ -186,7 +173,7 @@
   {:else}
     <p class="text-sm text-base-content/80">Every sequence you render is kept here, newest first.</p>
   {/each}
-  {#if session.renders.list.length > 0}
+  {#if renders.list.length > 0}
     <label class="flex items-center gap-2 pt-1 text-xs"
       >Films repeat <input class="input input-xs w-14" type="number" min="1" max="100" bind:value={times} /> times</label
     >

@@ -1,6 +1,5 @@
 <script lang="ts">
-  import { remaining } from '../deliver/remaining';
-  import { work } from '../state/work.svelte';
+  import { remaining, work } from '../state/work.svelte';
 
   const shown = $derived(work.jobs.filter((j) => j.shown));
 </script>

@@ -1,14 +1,18 @@
 // The renders of the open shot.
 import { api, take, type RenderView } from '../api/client';
+import { work } from './work.svelte';
 
 export class Renders {
   /** The newest first. */
   list = $state.raw<RenderView[]>([]);
 
-  /** Who wants to hear how much of a film is made, by the id of its render. */
-  readonly films = new Map<string, (part: number) => void>();
+  /** Where the films are that have been made, by the ids of their renders. */
+  films = $state.raw<Readonly<Record<string, string>>>({});
+  /** The render whose film is being made. */
+  filming = $state<string | null>(null);
 
   private shotId: string | null = null;
+  private report: (part: number) => void = () => undefined;
 
   /** Asks for those of a shot; from then on only they are taken. */
   async of(shot: string) {
@@ -22,6 +26,27 @@ export class Renders {
     const at = this.list.findIndex((r) => r.id === view.id);
     this.list =
       at < 0 ? [view, ...this.list].sort((a, b) => b.created.localeCompare(a.created)) : this.list.with(at, view);
+  }
+
+  /** Makes the film of a render, one at a time; it can be cancelled. */
+  async film(render: RenderView, times: number) {
+    if (this.filming !== null) return;
+    this.filming = render.id;
+    try {
+      const made = await work.run(`Film of ${render.frames}, ${render.quality}`, (signal, report) => {
+        this.report = report;
+        const at = { params: { path: { id: render.id } } };
+        return take(api.POST('/api/renders/{id}/film', { ...at, body: { times }, signal }));
+      });
+      if (made) this.films = { ...this.films, [render.id]: made.url };
+    } finally {
+      this.filming = null;
+    }
+  }
+
+  /** The server says how much of a film is made, from 0 to 1. */
+  filmed(render: string, part: number) {
+    if (render === this.filming) this.report(part);
   }
 
   drop(id: string) {

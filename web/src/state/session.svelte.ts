@@ -27,7 +27,14 @@ export class Session {
   autoKey = $state(false);
   saveState = $state<SaveState>('saved');
   unsaved = $state(0);
-  readonly shot: OpenShot;
+  readonly shot = new OpenShot({
+    frame: () => this.frame,
+    stepped: () => this.player.playing && this.player.stepped,
+    autoKey: () => this.autoKey,
+    say: (text) => this.messages.say(text),
+    made: (entry) => this.sync?.push(entry),
+    changed: () => this.selection.forgetGone(),
+  });
   readonly messages = new Messages();
   readonly selection = new Selection(this);
   readonly player = new Player(this);
@@ -35,26 +42,6 @@ export class Session {
   readonly clipboard = new KeyClipboard(this);
 
   private sync: Sync | null = null;
-
-  constructor() {
-    const frame = () => this.frame;
-    const stepped = () => this.player.playing && this.player.stepped;
-    const autoKey = () => this.autoKey;
-    this.shot = new OpenShot({
-      get frame() {
-        return frame();
-      },
-      get stepped() {
-        return stepped();
-      },
-      get autoKey() {
-        return autoKey();
-      },
-      say: (text) => this.messages.say(text),
-      made: (entry) => this.sync?.push(entry),
-      changed: () => this.selection.forgetGone(),
-    });
-  }
 
   /** Starts with the shot of the address, or the oldest; without one when there is none. */
   async start(): Promise<void> {
@@ -121,7 +108,7 @@ export class Session {
       notice: (text) => this.messages.say(text),
       render: (view) => this.renders.take(view),
       renderRemoved: (render) => this.renders.drop(render),
-      film: (render, part) => this.renders.films.get(render)?.(part),
+      film: (render, part) => this.renders.filmed(render, part),
       reopen: () => void this.open(id).catch((e: Error) => this.messages.say(e.message)),
       reconnected: () => void this.renders.of(id),
     });

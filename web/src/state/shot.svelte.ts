@@ -38,10 +38,10 @@ const none: number[] = [];
 /** What the open shot has to know of the hand that works on it. */
 export interface Hand {
   /** The frame under the playhead. */
-  readonly frame: number;
+  frame(): number;
   /** Shows the last pose instead of what lies between two. */
-  readonly stepped: boolean;
-  readonly autoKey: boolean;
+  stepped(): boolean;
+  autoKey(): boolean;
   /** Something that a person should read. */
   say(text: string): void;
   /** A change has been made here, and has to go to the server. */
@@ -181,7 +181,7 @@ export class OpenShot {
 
   /** Evaluates the frame under the playhead. */
   show() {
-    this.engine?.evaluate(this.hand.frame, this.hand.stepped);
+    this.engine?.evaluate(this.hand.frame(), this.hand.stepped());
     this.evaluated++;
   }
 
@@ -220,12 +220,12 @@ export class OpenShot {
 
   /** Sets channels by hand. With commit false it is only shown. */
   pose(values: ChannelValue[], commit: boolean) {
-    return this.posed(this.engine!.pose(values, this.hand.autoKey, commit), commit);
+    return this.posed(this.engine!.pose(values, this.hand.autoKey(), commit), commit);
   }
 
   /** Puts objects somewhere in the world. */
   place(ids: string[], worlds: number[], commit: boolean) {
-    return this.posed(this.engine!.place(ids, worlds, this.hand.autoKey, commit), commit);
+    return this.posed(this.engine!.place(ids, worlds, this.hand.autoKey(), commit), commit);
   }
 
   /** Keys channels with the values they have now. */

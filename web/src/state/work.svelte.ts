@@ -10,6 +10,9 @@ export interface Job {
   cancel(): void;
 }
 
+/** Seconds that are left, as a person reads them. */
+export const remaining = (s: number) => (s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`);
+
 /** What is being done and takes longer than a moment: it says how far it is, and can be cancelled. */
 export class Work {
   jobs = $state<Job[]>([]);
