@@ -24,8 +24,10 @@ internal abstract class Integrator(RenderScene scene)
     /// Light straight from what shines, reflected towards <paramref name="wo"/>, with shadows: of suns, lamps and glowing surfaces one sample each.
     /// What a ray that is reflected by chance may meet too is weighted against it (<see cref="Weight"/>).
     /// </summary>
-    protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, ref Sequence random)
+    /// <param name="share">1 for all lamps and what glows; less for one of them, chosen with this chance: enough where light has been reflected before.</param>
+    protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, float share, ref Sequence random)
     {
+        var only = share < 1 ? (int)(random.Next1() / share) : -1;
         var sum = Vector3.Zero;
         foreach (var sun in Scene.Suns)
         {
@@ -34,22 +36,27 @@ internal abstract class Integrator(RenderScene scene)
                 ? Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Irradiance, float.PositiveInfinity)
                 : Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Radiance / sun.Density, sun.Density);
         }
-        foreach (var lamp in Scene.Lamps)
+        for (var i = 0; i < Scene.Lamps.Length; i++)
         {
+            if (only >= 0 && only != i)
+            {
+                continue;
+            }
+            var lamp = Scene.Lamps[i];
             var u = random.Next2();
-            if (lamp.DensityFrom(point.Position) is > 0 and var density)
+            if (lamp.DensityFrom(point.Position) * share is > 0 and var density)
             {
                 var direction = lamp.Sample(point.Position, u, out var distance);
                 sum += Reflected(point, reflection, wo, direction, distance, lamp.Radiance / density, density);
             }
         }
-        if (!Scene.Glow.IsNone)
+        if (!Scene.Glow.IsNone && (only < 0 || only >= Scene.Lamps.Length))
         {
             var (position, flat, surface) = Scene.Glow.Sample(random.Next1(), random.Next2());
             var to = position - point.Position;
             var length = to.Length();
             var cos = MathF.Abs(Vector3.Dot(to, flat)) / length;
-            var density = Scene.Glow.Density(surface) * length * length / cos;
+            var density = share * Scene.Glow.Density(surface) * length * length / cos;
             if (cos > 0 && float.IsFinite(density))
             {
                 sum += Reflected(point, reflection, wo, to / length, length, surface.Emission * (surface.Opacity / density), density);
@@ -77,14 +84,15 @@ internal abstract class Integrator(RenderScene scene)
     /// <param name="far">How far it goes to the next surface, infinite for the sky.</param>
     /// <param name="from">Where it was reflected; it may have gone through something since.</param>
     /// <param name="density">With which it was chosen there.</param>
-    protected Vector3 Met(in Ray ray, float far, Vector3 from, float density)
+    /// <param name="share">That of <see cref="Direct"/> there.</param>
+    protected Vector3 Met(in Ray ray, float far, Vector3 from, float density, float share)
     {
         var sum = Vector3.Zero;
         foreach (var lamp in Scene.Lamps)
         {
             if (lamp.Distance(ray.Origin, ray.Direction) < far)
             {
-                sum += lamp.Radiance * Weight(density, lamp.DensityFrom(from));
+                sum += lamp.Radiance * Weight(density, share * lamp.DensityFrom(from));
             }
         }
         if (float.IsPositiveInfinity(far))
@@ -101,7 +109,7 @@ internal abstract class Integrator(RenderScene scene)
     }
 
     /// <summary>The glow of a surface that a ray has met which was chosen by how another, at <paramref name="from"/>, reflects.</summary>
-    protected Vector3 Glow(in RenderScene.Point point, Vector3 from, float density)
+    protected Vector3 Glow(in RenderScene.Point point, Vector3 from, float density, float share)
     {
         if (point.Surface.Emission == Vector3.Zero)
         {
@@ -109,7 +117,7 @@ internal abstract class Integrator(RenderScene scene)
         }
         var to = point.Position - from;
         var cos = MathF.Max(1e-6f, MathF.Abs(Vector3.Dot(to, point.Flat)) / to.Length());
-        return point.Surface.Emission * Weight(density, Scene.Glow.Density(point.Surface) * to.LengthSquared() / cos);
+        return point.Surface.Emission * Weight(density, share * Scene.Glow.Density(point.Surface) * to.LengthSquared() / cos);
     }
 
     /// <summary>
@@ -199,14 +207,14 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z);
-            var sum = point.Surface.Emission + Direct(point, reflection, wo, ref random);
+            var sum = point.Surface.Emission + Direct(point, reflection, wo, 1, ref random);
             var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density);
             var bounce = Warp.ToWorld(wi, point.Normal);
             if (weight != Vector3.Zero && Vector3.Dot(bounce, point.Flat) > 0)
             {
                 var onwards = new Ray(point.Position, bounce);
                 var next = Scene.Trace(onwards);
-                sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, point.Position, density)
+                sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, point.Position, density, 1)
                     + (next.IsHit ? Guess(onwards, next, density) : Scene.Sky.Radiance(bounce)));
             }
             return sum;
@@ -219,7 +227,7 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
         var point = Scene.PointAt(ray, hit);
         // A few samples cannot average what lies close to a lamp: it is held to what a picture shows as white, rather than left as a speck.
         // Where something stands close by, less of the sky is seen.
-        return Glow(point, ray.Origin, density) + Vector3.Min(0.6f * DraftIntegrator.Shade(Scene, point, shadows: false), new(1 / Scene.Exposure));
+        return Glow(point, ray.Origin, density, 1) + Vector3.Min(0.6f * DraftIntegrator.Shade(Scene, point, shadows: false), new(1 / Scene.Exposure));
     }
 }
 
@@ -232,19 +240,21 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
     // these are found so seldom, and are so bright, that they would be specks and no light.
     private readonly Vector3 _most = new(3 / scene.Exposure);
 
+    private readonly float _share = 1f / Math.Max(1, scene.Lamps.Length + (scene.Glow.IsNone ? 0 : 1));
+
     internal override Vector3 Radiance(Ray ray, ref Sequence random)
     {
         var sum = Vector3.Zero;
         var throughput = Vector3.One;
         // Where the ray was reflected last, and how densely it was chosen there; from the camera there was no other choice.
         var (from, density) = (ray.Origin, float.PositiveInfinity);
-        var reflections = 0;
+        var (reflections, share) = (0, 1f);
         for (var bounce = 0; bounce < MostBounces; bounce++)
         {
             var hit = Scene.Trace(ray);
             if (reflections > 0)
             {
-                sum += Held(throughput * Met(ray, hit.IsHit ? hit.T : float.PositiveInfinity, from, density), reflections);
+                sum += Held(throughput * Met(ray, hit.IsHit ? hit.T : float.PositiveInfinity, from, density, share), reflections);
             }
             if (!hit.IsHit)
             {
@@ -258,7 +268,9 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z);
-            sum += Held(throughput * Glow(point, from, density), reflections) + Held(throughput * Direct(point, reflection, wo, ref random), reflections + 1);
+            sum += Held(throughput * Glow(point, from, density, share), reflections);
+            share = reflections == 0 ? 1 : _share;
+            sum += Held(throughput * Direct(point, reflection, wo, share, ref random), reflections + 1);
             throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out density);
             var direction = Warp.ToWorld(wi, point.Normal);
             if (throughput == Vector3.Zero || Vector3.Dot(direction, point.Flat) <= 0)
