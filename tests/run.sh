@@ -32,7 +32,7 @@ count() { # NAME COMMAND…: runs it, keeps its log, adds up what it counts
   fi
 }
 if [[ $parts == *dotnet* ]]; then
-  for project in Core Render Server Cli; do
+  for project in Core Formats Render Server Cli; do
     folder="$home/tests/Bradymotus.$project.Tests"
     step "tests-$project" "${props[@]}" src tests/Directory.Build.props tests/Repository.cs tests/Laws.cs "tests/Bradymotus.$project.Tests" -- dotnet build "$folder" -c Release -v q
     count "Bradymotus.$project" "$folder/bin/Release/net10.0/Bradymotus.$project.Tests" -noColor

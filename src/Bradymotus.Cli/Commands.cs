@@ -3,9 +3,12 @@ using System.Globalization;
 using Bradymotus.Core;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
+using Bradymotus.Formats;
+using Bradymotus.Formats.Gltf;
 using Bradymotus.Render;
 using Bradymotus.Render.Pictures;
 
@@ -14,7 +17,7 @@ namespace Bradymotus.Cli;
 /// <summary>The commands that work on files. Those that serve are in <see cref="ServeCommands"/>.</summary>
 internal static class Commands
 {
-    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), SchemaCommand(), .. ServeCommands.All()];
+    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), SchemaCommand(), .. ServeCommands.All()];
 
     private static Command CurveCommand()
     {
@@ -51,7 +54,7 @@ internal static class Commands
     {
         var file = ShotArgument();
         var frame = new Option<double>("--frame") { Required = true, Description = "The frame, which may be fractional." };
-        var fps = new Option<double?>("--fps") { Description = "For imported files: the frame rate to read them at." };
+        var fps = FpsOption();
         var mesh = new Option<bool>("--mesh") { Description = "Adds the vertices, in world space." };
         var command = new Command("sample", "Writes where everything is on a frame, as JSON.") { file, frame, fps, mesh };
         command.SetAction(parsed =>
@@ -61,7 +64,8 @@ internal static class Commands
             {
                 throw new Refusal("The frame is not a finite number: give one.");
             }
-            var state = new FrameState(new CompiledShot(ReadShot(parsed.GetValue(file)!)));
+            var (shot, meshes) = Open(parsed.GetValue(file)!, parsed.GetValue(fps));
+            var state = new FrameState(new CompiledShot(shot), meshes);
             state.Evaluate(at);
             Console.WriteLine(ShotJson.Write(ShotSample.Of(state, parsed.GetValue(mesh))));
         });
@@ -79,7 +83,8 @@ internal static class Commands
         var name = new Option<string>("--name") { DefaultValueFactory = _ => "shot_####.png", Description = "File name; a run of # is the frame's number." };
         var threads = new Option<int?>("--threads") { Description = "At most so many threads." };
         var samples = new Option<int?>("--samples") { Description = "Samples a pixel, in place of the quality's own." };
-        var command = new Command("render", "Renders frames to PNG files.") { file, frames, size, quality, camera, folder, name, threads, samples };
+        var fps = FpsOption();
+        var command = new Command("render", "Renders frames to PNG files.") { file, frames, size, quality, camera, folder, name, threads, samples, fps };
         command.SetAction((parsed, cancel) =>
         {
             var steps = FrameSteps.Parse(parsed.GetValue(frames)!);
@@ -88,10 +93,10 @@ internal static class Commands
             {
                 throw new Refusal("The number of threads or samples cannot be used: give at least 1.");
             }
-            var shot = ReadShot(parsed.GetValue(file)!);
+            var (shot, meshes) = Open(parsed.GetValue(file)!, parsed.GetValue(fps));
             var pixels = parsed.GetValue(size) is { } text ? PictureSize.Parse(text) : shot.Size;
             pixels.Validate();
-            var renderer = new FrameRenderer(shot, parsed.GetValue(camera));
+            var renderer = new FrameRenderer(shot, parsed.GetValue(camera), meshes);
             var target = parsed.GetValue(folder)!;
             MakeFolder(target);
             var done = 0;
@@ -116,14 +121,57 @@ internal static class Commands
         return command;
     }
 
-    internal static Shot ReadShot(string path)
+    private static Command ImportCommand()
     {
-        if (!path.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
+        var file = new Argument<string>("FILE") { Description = $"A file ending in {string.Join(", ", Importer.Endings)}." };
+        var target = new Option<string>("--out") { Required = true, Description = "The shot to write, X.shot.json; its meshes go to X.assets beside it." };
+        var fps = FpsOption();
+        var animation = new Option<string?>("--animation") { Description = "Which animation to take, where the file has several; the first without it." };
+        var command = new Command("import", "Makes a shot of a file of another program.") { file, target, fps, animation };
+        command.SetAction(parsed =>
         {
-            throw new Refusal($"{path} cannot be imported: files ending in .shot.json can.");
-        }
-        return ShotJson.ReadShot(ReadText(path));
+            var path = parsed.GetValue(target)!;
+            if (!path.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
+            {
+                throw new Refusal($"{path} cannot be written: give --out a name that ends in .shot.json.");
+            }
+            var imported = Importer.Read(new FileOnDisk(parsed.GetValue(file)!), new(RateOf(parsed.GetValue(fps)), parsed.GetValue(animation)));
+            MakeFolder(Path.GetDirectoryName(Path.GetFullPath(path))!);
+            var folder = new AssetFolder(AssetFolder.Beside(path));
+            foreach (var asset in imported.Assets)
+            {
+                folder.Put(asset);
+            }
+            File.WriteAllText(path, ShotJson.Write(imported.Shot, indented: true));
+            Console.WriteLine($"{path}: {string.Join(", ", imported.Report.Came)}");
+            foreach (var missed in imported.Report.Missed)
+            {
+                Console.WriteLine($"- {missed}");
+            }
+        });
+        return command;
     }
+
+    /// <summary>A shot, or what can be imported, with its meshes.</summary>
+    /// <param name="fps">For what is imported: its frame rate.</param>
+    internal static (Shot Shot, MeshAssets Meshes) Open(string path, double? fps = null)
+    {
+        if (path.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
+        {
+            return (ShotJson.ReadShot(ReadText(path)), new AssetFolder(AssetFolder.Beside(path)).Meshes);
+        }
+        var imported = Importer.Read(new FileOnDisk(path), new(RateOf(fps)));
+        var meshes = new MeshAssets();
+        foreach (var asset in imported.Assets)
+        {
+            meshes.Put(asset.Name, MeshFile.Read(asset.Bytes));
+        }
+        return (imported.Shot, meshes);
+    }
+
+    private static FrameRate RateOf(double? fps) => fps is { } given ? FrameRate.Nearest(given) : FrameRate.Film;
+
+    private static Option<double?> FpsOption() => new("--fps") { Description = "For files of other programs: the frame rate to read them at; 24 without it." };
 
     internal static string ReadText(string path)
     {
@@ -137,7 +185,7 @@ internal static class Commands
         }
     }
 
-    private static Argument<string> ShotArgument() => new("FILE") { Description = "A shot, *.shot.json." };
+    private static Argument<string> ShotArgument() => new("FILE") { Description = $"A shot, *.shot.json, or a file ending in {string.Join(", ", Importer.Endings)}." };
 
     private static void MakeFolder(string folder)
     {

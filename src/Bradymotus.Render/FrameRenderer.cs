@@ -1,5 +1,6 @@
 using Bradymotus.Core;
 using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Pictures;
 
@@ -12,12 +13,13 @@ public sealed class FrameRenderer
     private readonly CameraNode _camera;
 
     /// <param name="camera">Name or id; null is the shot's own.</param>
+    /// <param name="meshes">The meshes that the shot refers to.</param>
     /// <exception cref="Refusal">The shot has no such camera, or none at all.</exception>
-    public FrameRenderer(Shot shot, string? camera = null)
+    public FrameRenderer(Shot shot, string? camera = null, MeshAssets? meshes = null)
     {
         _camera = shot.RenderCamera(camera)
             ?? throw new Refusal($"The shot “{shot.Name}” has no camera: add one and point it at the scene.");
-        _state = new FrameState(new CompiledShot(shot));
+        _state = new FrameState(new CompiledShot(shot), meshes);
     }
 
     /// <summary>One frame.</summary>

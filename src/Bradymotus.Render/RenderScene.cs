@@ -44,13 +44,17 @@ public sealed class RenderScene
             switch (compiled.NodeAt(i))
             {
                 case MeshNode mesh:
-                    var surface = mesh.Material is null ? Surface.Grey : surfaces[mesh.Material];
-                    var matrix = ToMatrix(world);
-                    if (surface.Opacity > 0 && HasWayBack(matrix))
+                    var bent = state.Mesh(i)!;
+                    var parts = new Surface[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
+                    for (var part = 0; part < parts.Length; part++)
                     {
-                        var bent = state.Mesh(i)!;
+                        parts[part] = mesh.MaterialOf(part) is { } material ? surfaces[material] : Surface.Grey;
+                    }
+                    var matrix = ToMatrix(world);
+                    if (bent.Indices.Length > 0 && Array.Exists(parts, p => p.Opacity > 0) && HasWayBack(matrix))
+                    {
                         meshes.Add((TreeOf(bent), matrix));
-                        _instances.Add(new Instance(bent, matrix, world.Determinant < 0, surface));
+                        _instances.Add(new Instance(bent, matrix, world.Determinant < 0, parts));
                         AddGlow(_instances[^1]);
                     }
                     break;
@@ -71,7 +75,7 @@ public sealed class RenderScene
             reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
         Seed = (uint)BitConverter.DoubleToInt64Bits(state.Frame).GetHashCode() * 0x9E3779B9u ^ 0x5EED;
-        HasTransparency = _instances.Any(i => i.Surface.Opacity < 1);
+        HasTransparency = _instances.Any(i => Array.Exists(i.Surfaces, s => s.Opacity < 1));
         _tree = new InstanceTree(meshes);
         Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera,
             (float)reader[camera.Id, "camera.fov"], (float)reader[camera.Id, "camera.height"]);
@@ -116,7 +120,7 @@ public sealed class RenderScene
             {
                 return passing;
             }
-            passing *= 1 - Math.Min(1, _instances[hit.Instance].Surface.Opacity);
+            passing *= 1 - Math.Min(1, _instances[hit.Instance].SurfaceAt(hit.Triangle).Opacity);
             var far = rest.Far - hit.T;
             rest = new(PointAt(rest, hit).Beyond, rest.Direction, far);
             if (far <= 0)
@@ -156,7 +160,7 @@ public sealed class RenderScene
             normal = Vector3.Normalize(normal - ray.Direction * (facing + 2e-3f));
         }
         var lift = flat * instance.Uncertainty(local);
-        return new(position + lift, position - lift, flat, normal, instance.Surface);
+        return new(position + lift, position - lift, flat, normal, instance.SurfaceAt(hit.Triangle));
     }
 
     internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
@@ -184,7 +188,7 @@ public sealed class RenderScene
 
     private void AddGlow(Instance instance)
     {
-        if (instance.Surface.Emission == Vector3.Zero)
+        if (Array.TrueForAll(instance.Surfaces, s => s.Emission == Vector3.Zero))
         {
             return;
         }
@@ -192,7 +196,7 @@ public sealed class RenderScene
         Vector3 Corner(int i) => Vector3.Transform(new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]), instance.ToWorld);
         for (var t = 0; t < indices.Length; t += 3)
         {
-            Glow.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance.Surface);
+            Glow.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance.SurfaceAt(t / 3));
         }
     }
 
@@ -218,8 +222,11 @@ public sealed class RenderScene
         }
     }
 
-    private sealed record Instance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Surface Surface)
+    /// <param name="Surfaces">One for all, or one for each part of the mesh.</param>
+    private sealed record Instance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Surface[] Surfaces)
     {
+        public ref readonly Surface SurfaceAt(int triangle) => ref Surfaces[Surfaces.Length == 1 ? 0 : Mesh.Rest.PartOf(triangle)];
+
         private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
 
         // The largest number in each axis of the map, and in its shift.

@@ -202,15 +202,16 @@ public class EditLawTests
         var node = shot.Nodes[0];
         var frames = new List<double> { 5 };
         var isKeyed = dice.Next(3) > 0;
-        foreach (var axis in "xyz")
+        foreach (var path in shot.ChannelsOf(node.Id).Select(s => s.Path).Where(IsTurn))
         {
-            var address = new ChannelAddress(node.Id, $"transform.rotate.{axis}");
+            var address = new ChannelAddress(node.Id, path);
             var curve = isKeyed && dice.Next(2) == 0 ? SomeShots.Curve(dice) : null;
             shot = shot.With(address, new Channel(dice.Next(-400, 400), curve));
         }
-        var curves = shot.Node(node.Id).Channels!.Where(c => c.Key.StartsWith("transform.rotate", StringComparison.Ordinal)).Select(c => c.Value.Curve).OfType<Curve>().ToList();
+        var curves = shot.Node(node.Id).Channels!.Where(c => IsTurn(c.Key)).Select(c => c.Value.Curve).OfType<Curve>().ToList();
         frames = curves.Count == 0 ? frames : [.. curves.SelectMany(c => c.Keys).Select(k => k.Frame)];
-        var order = (RotationOrder)dice.Next(6);
+        static bool IsTurn(string path) => path.StartsWith("transform.rotate", StringComparison.Ordinal) || path.StartsWith("transform.quaternion", StringComparison.Ordinal);
+        var order = (RotationOrder)dice.Next(7);
         var after = new SetRotationOrder([node.Id], order).Apply(shot);
         Assert.Equal(order, after.Node(node.Id).RotationOrder);
         // Replacing the node does the same as the edit of its own.

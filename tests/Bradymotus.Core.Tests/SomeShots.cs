@@ -69,11 +69,13 @@ internal sealed class SomeShots(Random dice)
             3 => new MeshNode { Id = id, Name = id, Shape = new BoxShape(1, dice.Next(1, 3), 1, 2), Material = "m0", Deformers = [new TwistDeformer { Id = "t" }, new SquashDeformer { Id = "s" }] },
             _ => new MeshNode { Id = id, Name = id, Shape = new SphereShape(1, 6, 4), Material = dice.Next(2) == 0 ? "m1" : null },
         };
+        var order = (RotationOrder)dice.Next(7);
+        var turn = order == RotationOrder.Quaternion ? "quaternion" : "rotate";
         return node with
         {
             Parent = parent,
-            RotationOrder = (RotationOrder)dice.Next(6),
-            Channels = Shots.Channels(("transform.translate.x", dice.Next(-4, 5)), ("transform.rotate.y", dice.Next(-200, 200)), ("transform.rotate.z", dice.Next(-90, 90)), ("transform.scale.x", dice.Next(1, 4) * (dice.Next(3) - 1.5))),
+            RotationOrder = order,
+            Channels = Shots.Channels(("transform.translate.x", dice.Next(-4, 5)), ($"transform.{turn}.y", dice.Next(-200, 200)), ($"transform.{turn}.z", dice.Next(-90, 90)), ("transform.scale.x", dice.Next(1, 4) * (dice.Next(3) - 1.5))),
         };
     }
 
@@ -114,8 +116,8 @@ internal sealed class SomeShots(Random dice)
             16 => new RemoveNodes(Ids()),
             17 => new Rename(Id(), dice.Next(3) == 0 ? $"name {dice.Next(3)}" : new string('x', dice.Next(180, 220))),
             18 => new Reparent(Ids(), Frame(), dice.Next(3) == 0 ? null : Id(), dice.Next(3) == 0 ? Id() : null),
-            19 => new SetRotationOrder(Ids(), (RotationOrder)dice.Next(7)),
-            20 when shot.Nodes.OfType<MeshNode>().FirstOrDefault() is { } mesh => new ReplaceNode(mesh with { Shape = new CylinderShape(dice.Next(-1, 3), 1, 1, dice.Next(2000)), Deformers = [], Material = Pick<string?>(["m0", "m1", "m9", null]), RotationOrder = (RotationOrder)dice.Next(6) }),
+            19 => new SetRotationOrder(Ids(), (RotationOrder)dice.Next(8)),
+            20 when shot.Nodes.OfType<MeshNode>().FirstOrDefault() is { } mesh => new ReplaceNode(mesh with { Shape = new CylinderShape(dice.Next(-1, 3), 1, 1, dice.Next(2000)), Deformers = [], Material = Pick<string?>(["m0", "m1", "m9", null]), RotationOrder = (RotationOrder)dice.Next(7) }),
             21 => new AddMaterial(new($"m{_ids++}", "Tar"), dice.Next(2) == 0 ? "m0" : null),
             22 => new RemoveMaterial($"m{dice.Next(4)}"),
             23 => new SetShot("Other", new FrameRate(dice.Next(-1, 60)), new FrameRange(0, dice.Next(-2, 90)), Camera: dice.Next(2) == 0 ? Id() : null),

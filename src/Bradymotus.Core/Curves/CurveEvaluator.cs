@@ -73,6 +73,21 @@ public sealed class CurveEvaluator
         }
     }
 
+    /// <summary>The segment that gives the value at a frame, and how far into it that is, 0 to 1 in time; −1 where the value is not inside one as it stands.</summary>
+    internal int SegmentAt(double frame, out double into)
+    {
+        var (at, value) = _ends.Map(frame);
+        into = 0;
+        if (double.IsNaN(at) || value != 0)
+        {
+            return -1;
+        }
+        var i = Find(at);
+        var end = i + 1 < _pieces.Length ? _pieces[i + 1].Frame : _last;
+        into = (at - _pieces[i].Frame) / (end - _pieces[i].Frame);
+        return i;
+    }
+
     private double Inside(double frame)
     {
         var i = Find(frame);

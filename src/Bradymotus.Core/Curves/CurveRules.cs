@@ -4,13 +4,13 @@ using System.Globalization;
 namespace Bradymotus.Core.Curves;
 
 /// <summary>What every curve keeps to.</summary>
-internal static class CurveRules
+public static class CurveRules
 {
     /// <summary>Frames beyond this lose the precision that a frame needs.</summary>
     internal const double MostFrame = 1e9;
 
     /// <summary>Values and handles beyond this are no values of an animation, and their products would leave the range of numbers.</summary>
-    internal const double MostValue = 1e12;
+    public const double MostValue = 1e12;
 
     internal static ImmutableArray<Key> Sorted(ImmutableArray<Key> keys)
     {

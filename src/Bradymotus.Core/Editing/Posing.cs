@@ -57,16 +57,19 @@ public static class Posing
             throw new Refusal($"“{node.Name}” has a parent that is scaled to nothing: give that a scale first.");
         }
         Double3 Triple(string path) => new(now($"{path}.x"), now($"{path}.y"), now($"{path}.z"));
-        var (move, turn, size, pivot) = (Triple("transform.translate"), Triple("transform.rotate"), Triple("transform.scale"), Triple("transform.pivot"));
+        var isQuaternion = node.RotationOrder == RotationOrder.Quaternion;
+        var (move, size, pivot) = (Triple("transform.translate"), Triple("transform.scale"), Triple("transform.pivot"));
+        var paths = RotationOrders.Paths(node.RotationOrder);
+        var turn = paths.Select(now).ToArray();
         var local = toParent * world;
         var sign = new Double3(size.X < 0 ? -1 : 1, size.Y < 0 ? -1 : 1, size.Z < 0 ? -1 : 1);
         var scale = new Double3(local.X.Length * sign.X, local.Y.Length * sign.Y, local.Z.Length * sign.Z);
-        var angles = near is null ? turn : new(near("transform.rotate.x"), near("transform.rotate.y"), near("transform.rotate.z"));
+        var rotation = near is null ? turn : [.. paths.Select(near)];
         if (scale.X != 0 && scale.Y != 0 && scale.Z != 0)
         {
             var x = (local.X * (1 / scale.X)).Normalized();
             var z = Double3.Cross(x, local.Y * (1 / scale.Y)).Normalized();
-            angles = Euler.From(new Affine(x, Double3.Cross(z, x), z, Double3.Zero), node.RotationOrder, angles);
+            rotation = RotationOrders.From(new Affine(x, Double3.Cross(z, x), z, Double3.Zero), node.RotationOrder, rotation);
         }
         var origin = local.Origin - pivot + (local with { Origin = Double3.Zero }).Vector(pivot);
 
@@ -81,9 +84,10 @@ public static class Posing
         Add("transform.translate.x", origin.X, move.X, 1e-7);
         Add("transform.translate.y", origin.Y, move.Y, 1e-7);
         Add("transform.translate.z", origin.Z, move.Z, 1e-7);
-        Add("transform.rotate.x", angles.X, turn.X, 1e-5);
-        Add("transform.rotate.y", angles.Y, turn.Y, 1e-5);
-        Add("transform.rotate.z", angles.Z, turn.Z, 1e-5);
+        for (var i = 0; i < paths.Length; i++)
+        {
+            Add(paths[i], rotation[i], turn[i], isQuaternion ? 1e-7 : 1e-5);
+        }
         Add("transform.scale.x", scale.X, size.X, 1e-6);
         Add("transform.scale.y", scale.Y, size.Y, 1e-6);
         Add("transform.scale.z", scale.Z, size.Z, 1e-6);

@@ -1,14 +1,35 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Editing;
 
-/// <summary>From the angles of one rotation order to those of another.</summary>
+/// <summary>From the numbers of one rotation order to those of another.</summary>
 internal static class RotationOrders
 {
-    private static readonly string[] Paths = ["transform.rotate.x", "transform.rotate.y", "transform.rotate.z"];
+    private static readonly string[] Angles = ["transform.rotate.x", "transform.rotate.y", "transform.rotate.z"];
+    private static readonly string[] Components = ["transform.quaternion.x", "transform.quaternion.y", "transform.quaternion.z", "transform.quaternion.w"];
+
+    /// <summary>The channels of a rotation.</summary>
+    internal static string[] Paths(RotationOrder order) => order == RotationOrder.Quaternion ? Components : Angles;
+
+    /// <summary>The rotation of numbers of <see cref="Paths"/>.</summary>
+    internal static Affine ToAffine(RotationOrder order, ReadOnlySpan<double> v) =>
+        order == RotationOrder.Quaternion ? new Quaternion(v[0], v[1], v[2], v[3]).ToAffine() : Affine.Rotation(new(v[0], v[1], v[2]), order);
+
+    /// <summary>The numbers of <see cref="Paths"/> for a rotation, nearest to others.</summary>
+    internal static double[] From(in Affine rotation, RotationOrder order, ReadOnlySpan<double> near)
+    {
+        if (order == RotationOrder.Quaternion)
+        {
+            var q = Quaternion.From(rotation, new(near[0], near[1], near[2], near[3]));
+            return [q.X, q.Y, q.Z, q.W];
+        }
+        var angles = Euler.From(rotation, order, new(near[0], near[1], near[2]));
+        return [angles.X, angles.Y, angles.Z];
+    }
 
     /// <summary>
     /// The node with angles for the order that it has now. Where a rotation is keyed, all three get keys on every frame on which one of
@@ -23,19 +44,28 @@ internal static class RotationOrders
             throw new Refusal($"The rotation order of “{node.Name}” is not known: use one of {string.Join(", ", Enum.GetNames<RotationOrder>()).ToLowerInvariant()}.");
         }
         var channels = node.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty;
-        var old = Paths.Select(p => channels.GetValueOrDefault(p) ?? new Channel(0)).ToArray();
-        Double3 At(double frame, Double3 near) => Euler.From(
-            Affine.Rotation(new(old[0].Evaluate(frame), old[1].Evaluate(frame), old[2].Evaluate(frame)), from), node.RotationOrder, near);
-
+        var (before, after) = (Paths(from), Paths(node.RotationOrder));
+        var isMode = before != after;
+        Channel Old(string path) => channels.GetValueOrDefault(path) ?? new Channel(path == Components[3] ? 1 : 0);
+        var old = before.Select(Old).ToArray();
+        var rest = isMode ? channels.RemoveRange(before) : channels;
         var curves = old.Select(c => c.Curve).OfType<Curve>().ToList();
+        if (curves.Count == 0 && !before.Any(channels.ContainsKey))
+        {
+            return node;
+        }
+        // On a key, between keys and beyond them: what the object does with its old numbers.
+        var owner = new CompiledOwner(node.Id, ChannelCatalog.For(node with { RotationOrder = from }), channels, null);
+        Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
+        double[] At(double frame, double[]? near, Span<double> values)
+        {
+            owner.Evaluate(frame, values[..owner.List.PlaceChannels]);
+            var now = values.Slice(CompiledOwner.FirstOfRotation, before.Length);
+            return From(ToAffine(from, now), node.RotationOrder, near ?? (isMode ? [0, 0, 0, 1] : now.ToArray()));
+        }
         if (curves.Count == 0)
         {
-            if (old.All(c => c.Value == 0))
-            {
-                return node;
-            }
-            var angles = At(0, new(old[0].Value, old[1].Value, old[2].Value));
-            return node with { Channels = channels.SetItems(Three(angles).Zip(Paths, (v, p) => KeyValuePair.Create(p, new Channel(v)))) };
+            return node with { Channels = rest.SetItems(At(0, null, values).Zip(after, (v, p) => KeyValuePair.Create(p, new Channel(v)))) };
         }
         var frames = new List<double>();
         foreach (var frame in curves.SelectMany(c => c.Keys).Select(k => k.Frame).Order())
@@ -45,23 +75,21 @@ internal static class RotationOrders
                 frames.Add(frame);
             }
         }
-        var keys = Paths.Select(_ => ImmutableArray.CreateBuilder<Key>(frames.Count)).ToArray();
-        var near = new Double3(old[0].Evaluate(frames[0]), old[1].Evaluate(frames[0]), old[2].Evaluate(frames[0]));
+        var keys = after.Select(_ => ImmutableArray.CreateBuilder<Key>(frames.Count)).ToArray();
+        double[]? near = null;
         foreach (var frame in frames)
         {
-            near = At(frame, near);
+            near = At(frame, near, values);
             var like = curves.Select(c => c.KeyAt(frame)).OfType<Key>().First();
-            for (var i = 0; i < 3; i++)
+            for (var i = 0; i < near.Length; i++)
             {
-                keys[i].Add(new Key(frame, Three(near)[i], like.Segment));
+                keys[i].Add(new Key(frame, near[i], like.Segment));
             }
         }
         return node with
         {
-            Channels = channels.SetItems(keys.Zip(Paths, (k, p) =>
+            Channels = rest.SetItems(keys.Zip(after, (k, p) =>
                 KeyValuePair.Create(p, new Channel(k[^1].Value, new Curve(k.MoveToImmutable(), curves[0].Before, curves[0].After))))),
         };
     }
-
-    private static double[] Three(Double3 v) => [v.X, v.Y, v.Z];
 }

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
+using Bradymotus.Core.Shaping;
 using Bradymotus.Core.Time;
 
 namespace Bradymotus.Core.Editing;
@@ -56,11 +57,20 @@ public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix) : 
                 // Below a copy the names are those of the originals; beside an original they have to be free.
                 var isInside = node.Parent is not null && copies.ContainsKey(node.Parent);
                 var parent = isInside ? copies[node.Parent!] : node.Parent;
-                nodes.Add(node with { Id = copy, Name = isInside ? node.Name : names.Take(parent, node.Name), Parent = parent });
+                nodes.Add(OnCopies(node, copies) with { Id = copy, Name = isInside ? node.Name : names.Take(parent, node.Name), Parent = parent });
             }
         }
         return shot with { Nodes = nodes.DrainToImmutable() };
     }
+
+    /// <summary>A skin hangs on the copies of its joints where these are copied too.</summary>
+    private static Node OnCopies(Node node, Dictionary<string, string> copies) =>
+        node is MeshNode mesh && mesh.Deformers.OfType<SkinDeformer>().Any(s => s.Joints.Any(copies.ContainsKey))
+            ? mesh with
+            {
+                Deformers = [.. mesh.Deformers.Select(d => d is SkinDeformer skin ? skin with { Joints = [.. skin.Joints.Select(j => copies.GetValueOrDefault(j, j))] } : d)],
+            }
+            : node;
 
     public override string Describe(Shot before) =>
         Ids.Count == 1 ? $"Duplicate {before.FindNode(Ids[0])?.Name}" : $"Duplicate {Plural(Ids.Count, "object")}";
@@ -169,13 +179,17 @@ public sealed record ReplaceNode(Node Node) : Edit
             throw new Refusal($"“{old.Name}” cannot become another kind of object: add a new one.");
         }
         var replaced = Node with { Name = old.Name, Parent = old.Parent, Offset = old.Offset, Channels = old.Channels };
+        if (old.RotationOrder != replaced.RotationOrder)
+        {
+            replaced = RotationOrders.Convert(replaced, old.RotationOrder);
+        }
         // Channels of deformers that are gone go with them.
         var list = ChannelCatalog.For(replaced);
         if (replaced.Channels is { } channels && !channels.Keys.All(p => list.IndexOf(p) >= 0))
         {
             replaced = replaced with { Channels = channels.RemoveRange(channels.Keys.Where(p => list.IndexOf(p) < 0).ToList()) };
         }
-        return shot.With(old.RotationOrder == replaced.RotationOrder ? replaced : RotationOrders.Convert(replaced, old.RotationOrder));
+        return shot.With(replaced);
     }
 
     public override string Describe(Shot before) => $"Change {before.FindNode(Node.Id)?.Name}";
@@ -211,7 +225,7 @@ public sealed record RemoveMaterial(string Id) : Edit
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var material = shot.Material(Id);
-        if (shot.Nodes.OfType<MeshNode>().FirstOrDefault(m => m.Material == Id) is { } user)
+        if (shot.Nodes.OfType<MeshNode>().FirstOrDefault(m => m.Material == Id || m.PartMaterials.Contains(Id)) is { } user)
         {
             throw new Refusal($"The material “{material.Name}” is used by “{user.Name}”: give that another one first.");
         }

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Evaluation;
@@ -35,11 +36,18 @@ internal sealed class CompiledOwner
             {
                 Animated[n] = c;
                 Evaluators[n] = earlier?.EvaluatorOf(curve) ?? curve.Compile();
-                IsMoved |= c < CompiledNode.PlaceChannels;
+                IsMoved |= c < list.PlaceChannels;
                 n++;
             }
         }
+        Slerp = list.HasQuaternion ? SphericalEvaluator.Of(Curves.AsSpan(FirstOfRotation, 4), this) : null;
     }
+
+    /// <summary>The place of the first channel of a node's rotation.</summary>
+    internal const int FirstOfRotation = 3;
+
+    /// <summary>Evaluates the four channels of a quaternion together where they have keys together; null where there is nothing of this.</summary>
+    internal SphericalEvaluator? Slerp { get; }
 
     internal string Id { get; }
 
@@ -69,9 +77,15 @@ internal sealed class CompiledOwner
         {
             values[Animated[n]] = Evaluators[n].Evaluate(frame);
         }
+        if (Slerp is not null && values.Length > FirstOfRotation + 3 && Slerp.TryEvaluate(frame, out var q))
+        {
+            (values[3], values[4], values[5], values[6]) = q;
+        }
     }
 
-    private CurveEvaluator? EvaluatorOf(Curve curve)
+    internal static double Component(in Quaternion q, int i) => i switch { 0 => q.X, 1 => q.Y, 2 => q.Z, _ => q.W };
+
+    internal CurveEvaluator? EvaluatorOf(Curve curve)
     {
         for (var n = 0; n < Animated.Length; n++)
         {

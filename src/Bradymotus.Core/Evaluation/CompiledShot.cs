@@ -85,10 +85,10 @@ public sealed class CompiledShot
     public Affine WorldAt(string id, double frame)
     {
         var world = Affine.Identity;
-        Span<double> values = stackalloc double[12];
+        Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         for (var i = IndexOfNode(id); i >= 0; i = Nodes[i].Parent)
         {
-            Owners[Nodes[i].Owner].Evaluate(frame, values);
+            Owners[Nodes[i].Owner].Evaluate(frame, values[..Nodes[i].PlaceChannels]);
             world = Nodes[i].Local(values) * world;
         }
         return world;
@@ -98,17 +98,22 @@ public sealed class CompiledShot
     public static Affine WorldOf(Shot shot, string? id, double frame)
     {
         var world = Affine.Identity;
-        Span<double> values = stackalloc double[12];
+        Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         for (var node = shot.FindNode(id); node is not null; node = shot.FindNode(node.Parent))
         {
+            var compiled = new CompiledNode(0, node.RotationOrder, node.Offset, -1, 1, 0);
             var list = ChannelCatalog.For(node);
-            for (var c = 0; c < values.Length; c++)
+            if (list.HasQuaternion)
+            {
+                new CompiledOwner(node.Id, list, node.Channels, null).Evaluate(frame, values[..compiled.PlaceChannels]);
+            }
+            for (var c = 0; c < compiled.PlaceChannels && !list.HasQuaternion; c++)
             {
                 Channel? set = null;
                 node.Channels?.TryGetValue(list[c].Path, out set);
                 values[c] = set?.Evaluate(frame) ?? list[c].Default;
             }
-            world = new CompiledNode(0, node.RotationOrder, node.Offset, -1, 1, 0).Local(values) * world;
+            world = compiled.Local(values) * world;
         }
         return world;
     }
@@ -128,12 +133,12 @@ public sealed class CompiledShot
         }
         // From the root down, what stands still at its top is worked out once.
         chain.Reverse();
-        Span<double> values = stackalloc double[12];
+        Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         var top = Affine.Identity;
         var still = 0;
         for (; still < chain.Count && !Owners[chain[still].Owner].IsMoved; still++)
         {
-            Owners[chain[still].Owner].Evaluate(first, values);
+            Owners[chain[still].Owner].Evaluate(first, values[..chain[still].PlaceChannels]);
             top *= chain[still].Local(values);
         }
         for (var f = 0; f < points.Length; f++)
@@ -141,14 +146,14 @@ public sealed class CompiledShot
             var world = top;
             for (var i = still; i < chain.Count; i++)
             {
-                Owners[chain[i].Owner].Evaluate(first + f, values);
+                Owners[chain[i].Owner].Evaluate(first + f, values[..chain[i].PlaceChannels]);
                 world *= chain[i].Local(values);
             }
             if (still == chain.Count)
             {
-                Owners[chain[^1].Owner].Evaluate(first, values);
+                Owners[chain[^1].Owner].Evaluate(first, values[..chain[^1].PlaceChannels]);
             }
-            points[f] = world.Point(new(values[9], values[10], values[11]));
+            points[f] = world.Point(chain[^1].Pivot(values));
         }
         return points;
     }

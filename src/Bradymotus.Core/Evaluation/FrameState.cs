@@ -1,3 +1,4 @@
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
@@ -15,13 +16,19 @@ public sealed class FrameState
 
     private readonly Dictionary<int, double> _overrides = [];
     private readonly List<int> _dirty = [];
+    private readonly MeshAssets? _assets;
     private MeshState?[] _meshes = [];
     private int[] _bent = [];
+    // For each of these: the places of the joints of its skin.
+    private int[][] _joints = [];
     private readonly List<int> _moved = [];
     private bool _isFresh;
 
-    public FrameState(CompiledShot compiled)
+    /// <param name="compiled">The shot.</param>
+    /// <param name="assets">The meshes that it refers to.</param>
+    public FrameState(CompiledShot compiled, MeshAssets? assets = null)
     {
+        _assets = assets;
         Compiled = compiled;
         Build(null);
     }
@@ -44,6 +51,9 @@ public sealed class FrameState
 
     /// <summary>For each node, the pass in which its place, its visibility or its shape last became another.</summary>
     public int[] Changed { get; private set; } = [];
+
+    /// <summary>For each node, the pass in which its place or visibility last became another.</summary>
+    private int[] Moved { get; set; } = [];
 
     /// <summary>The nodes that became others in the latest pass.</summary>
     internal List<int> LastChanged { get; } = [];
@@ -98,8 +108,8 @@ public sealed class FrameState
             _dirty.Add(owner);
             if (compiled.NodeOfOwner(owner) is >= 0 and var i && compiled.NodeAt(i) is MeshNode mesh && !_meshes[i]!.Fits(mesh))
             {
-                areBent |= _meshes[i]!.HasDeformers == mesh.Deformers.IsEmpty;
-                _meshes[i] = new MeshState(mesh);
+                areBent |= !mesh.Deformers.IsEmpty || _meshes[i]!.HasDeformers;
+                _meshes[i] = new MeshState(mesh, _assets);
             }
         }
         if (areBent)
@@ -165,9 +175,13 @@ public sealed class FrameState
     private void EvaluateCurves(int owner, double frame)
     {
         var compiled = Compiled.Owners[owner];
+        var slerp = compiled.Slerp is { } s && s.TryEvaluate(frame, out var q) ? q : default(Numerics.Quaternion?);
         for (var n = 0; n < compiled.Animated.Length; n++)
         {
-            Put(owner, compiled.Animated[n], compiled.Evaluators[n].Evaluate(frame));
+            var channel = compiled.Animated[n];
+            Put(owner, channel, slerp is null || channel - CompiledOwner.FirstOfRotation is not (>= 0 and < 4)
+                ? compiled.Evaluators[n].Evaluate(frame)
+                : CompiledOwner.Component(slerp.Value, channel - CompiledOwner.FirstOfRotation));
         }
     }
 
@@ -179,7 +193,7 @@ public sealed class FrameState
             return;
         }
         place = value;
-        if (channel < CompiledNode.PlaceChannels && Compiled.NodeOfOwner(owner) is >= 0 and var node)
+        if (channel < Compiled.Owners[owner].List.PlaceChannels && Compiled.NodeOfOwner(owner) is >= 0 and var node)
         {
             _moved.Add(node);
         }
@@ -197,29 +211,79 @@ public sealed class FrameState
             for (var i = Math.Max(first, done); i < nodes[first].End; i++)
             {
                 var node = nodes[i];
-                Changed[i] = Pass;
+                Changed[i] = Moved[i] = Pass;
                 LastChanged.Add(i);
-                var local = node.Local(Values.AsSpan(node.FirstChannel, 12));
+                var local = node.Local(Values.AsSpan(node.FirstChannel, node.PlaceChannels));
                 World[i] = node.Parent >= 0 ? World[node.Parent] * local : local;
-                Visible[i] = Values[node.FirstChannel + CompiledNode.Visible] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]) && World[i].IsWithin(MostWorld);
+                Visible[i] = Values[node.FirstChannel + node.Visible] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]) && World[i].IsWithin(MostWorld);
             }
             done = Math.Max(done, nodes[first].End);
         }
         _moved.Clear();
     }
 
+    /// <summary>Takes up meshes that have come since. What they are of is drawn from the next evaluation on.</summary>
+    public void TakeUpAssets()
+    {
+        for (var i = 0; i < _meshes.Length; i++)
+        {
+            if (_meshes[i] is { IsMissing: true } && Compiled.NodeAt(i) is MeshNode { Shape: AssetShape shape } mesh && _assets?.Find(shape.Asset) is not null)
+            {
+                _meshes[i] = new MeshState(mesh, _assets);
+                _isFresh = false;
+            }
+        }
+        FindBent();
+    }
+
+    /// <summary>The names of the meshes that are not there.</summary>
+    public IEnumerable<string> MissingAssets() =>
+        Enumerable.Range(0, _meshes.Length).Where(i => _meshes[i] is { IsMissing: true }).Select(i => ((AssetShape)((MeshNode)Compiled.NodeAt(i)).Shape).Asset).Distinct();
+
     private void Bend()
     {
-        foreach (var i in _bent)
+        for (var b = 0; b < _bent.Length; b++)
         {
+            var i = _bent[b];
             var mesh = _meshes[i]!;
-            if (Visible[i] && mesh.Update(Values.AsSpan(Compiled.Nodes[i].FirstChannel + CompiledNode.PlaceChannels, mesh.ChannelCount)))
+            if (Visible[i] && mesh.Update(
+                Values.AsSpan(Compiled.Nodes[i].FirstChannel + Compiled.Nodes[i].PlaceChannels, mesh.ChannelCount),
+                mesh.Skin is { } skin && MoveJoints(mesh, skin, i, _joints[b])))
             {
                 // What follows a node in place does not follow it in shape, so only the buffers are told.
                 Changed[i] = Pass;
                 LastChanged.Add(i);
             }
         }
+    }
+
+    /// <summary>Lays the maps of the joints of a skin anew where one of them, or the object itself, has moved since it was bent last.</summary>
+    private bool MoveJoints(MeshState mesh, Shaping.SkinDeformer skin, int node, int[] joints)
+    {
+        var latest = Moved[node];
+        foreach (var joint in joints)
+        {
+            latest = Math.Max(latest, Moved[joint]);
+        }
+        if (latest <= mesh.JointPass || !World[node].TryInvert(out var toNode))
+        {
+            return false;
+        }
+        mesh.JointPass = Pass;
+        for (var j = 0; j < joints.Length; j++)
+        {
+            var map = toNode * World[joints[j]];
+            if (!skin.Binds.IsEmpty)
+            {
+                map *= skin.Binds[j];
+            }
+            var m = mesh.JointMaps.AsSpan(16 * j, 16);
+            (m[0], m[1], m[2]) = ((float)map.X.X, (float)map.X.Y, (float)map.X.Z);
+            (m[4], m[5], m[6]) = ((float)map.Y.X, (float)map.Y.Y, (float)map.Y.Z);
+            (m[8], m[9], m[10]) = ((float)map.Z.X, (float)map.Z.Y, (float)map.Z.Z);
+            (m[12], m[13], m[14]) = ((float)map.Origin.X, (float)map.Origin.Y, (float)map.Origin.Z);
+        }
+        return true;
     }
 
     private void Build(CompiledShot? before)
@@ -229,6 +293,7 @@ public sealed class FrameState
         World = new Affine[count];
         Visible = new bool[count];
         Changed = new int[count];
+        Moved = new int[count];
         _meshes = new MeshState?[count];
         _isFresh = false;
         for (var i = 0; i < count; i++)
@@ -236,11 +301,15 @@ public sealed class FrameState
             if (Compiled.NodeAt(i) is MeshNode mesh)
             {
                 var old = before is not null && before.IndexOfNode(mesh.Id) is >= 0 and var j ? meshes[j] : null;
-                _meshes[i] = old is not null && old.Fits(mesh) ? old : new MeshState(mesh);
+                _meshes[i] = old is not null && old.Fits(mesh) ? old : new MeshState(mesh, _assets);
             }
         }
         FindBent();
     }
 
-    private void FindBent() => _bent = [.. Enumerable.Range(0, _meshes.Length).Where(i => _meshes[i] is { HasDeformers: true })];
+    private void FindBent()
+    {
+        _bent = [.. Enumerable.Range(0, _meshes.Length).Where(i => _meshes[i] is { HasDeformers: true })];
+        _joints = [.. _bent.Select(i => _meshes[i]!.Skin is { } skin ? skin.Joints.Select(Compiled.IndexOfNode).ToArray() : [])];
+    }
 }

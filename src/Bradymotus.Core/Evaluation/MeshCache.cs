@@ -10,8 +10,13 @@ public static class MeshCache
     private static int _untilTidied = 256;
 
     /// <summary>The mesh of a shape, built where no equal shape is in use.</summary>
-    public static Mesh Of(Shape shape)
+    /// <param name="assets">Where meshes come from that have been brought in; one that is not there is empty.</param>
+    public static Mesh Of(Shape shape, MeshAssets? assets = null)
     {
+        if (shape is AssetShape { Asset: var asset })
+        {
+            return assets?.Find(asset) ?? Mesh.Empty;
+        }
         if (Meshes.TryGetValue(shape, out var known) && known.TryGetTarget(out var mesh))
         {
             return mesh;

@@ -1,5 +1,6 @@
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
+using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Evaluation;
 
@@ -9,20 +10,20 @@ public sealed class MeshState
     private readonly MeshNode _node;
     private readonly double[] _values;
     private readonly float[]? _positions, _normals;
-    private readonly (float Low, float High) _rest;
     private int _version;
 
-    internal MeshState(MeshNode node)
+    internal MeshState(MeshNode node, MeshAssets? assets)
     {
         _node = node;
-        Rest = MeshCache.Of(node.Shape);
+        Rest = MeshCache.Of(node.Shape, assets);
         ChannelCount = node.Deformers.Sum(d => d.Channels.Length);
         _values = new double[ChannelCount];
+        Skin = node.Deformers.OfType<SkinDeformer>().FirstOrDefault();
+        JointMaps = new float[16 * (Skin?.Joints.Length ?? 0)];
         if (HasDeformers)
         {
             _positions = new float[Rest.Positions.Length];
             _normals = new float[Rest.Normals.Length];
-            _rest = Height(Rest.Positions);
         }
     }
 
@@ -51,13 +52,27 @@ public sealed class MeshState
 
     internal int ChannelCount { get; }
 
+    /// <summary>The skin among its deformers, if it has one.</summary>
+    internal SkinDeformer? Skin { get; }
+
+    /// <summary>For the skin: from the bind pose to the node's own space, sixteen numbers a joint. Whoever changes them says so to <see cref="Update"/>.</summary>
+    internal float[] JointMaps { get; }
+
+    /// <summary>The pass of the frame in which <see cref="JointMaps"/> were laid.</summary>
+    internal int JointPass { get; set; }
+
+    /// <summary>The mesh that it is of is not there (yet).</summary>
+    internal bool IsMissing => _node.Shape is AssetShape && ReferenceEquals(Rest, Mesh.Empty);
+
     internal bool Fits(MeshNode node) => ReferenceEquals(node.Shape, _node.Shape) && node.Deformers == _node.Deformers;
 
     /// <summary>Bends the shape anew where the values are others than before.</summary>
+    /// <param name="values">Of the channels of its deformers.</param>
+    /// <param name="areJointsMoved">The joints of its skin have moved, whatever the values are.</param>
     /// <returns>Whether it is another now.</returns>
-    internal bool Update(ReadOnlySpan<double> values)
+    internal bool Update(ReadOnlySpan<double> values, bool areJointsMoved = false)
     {
-        if (IsBent && values.SequenceEqual(_values))
+        if (IsBent && !areJointsMoved && values.SequenceEqual(_values))
         {
             return false;
         }
@@ -78,38 +93,18 @@ public sealed class MeshState
         values.CopyTo(_values);
         Rest.Positions.CopyTo(_positions.AsSpan());
         Rest.Normals.CopyTo(_normals.AsSpan());
-        var isFirst = true;
         for (int d = 0, c = 0; d < _node.Deformers.Length; d++)
         {
             var deformer = _node.Deformers[d];
             var own = values.Slice(c, deformer.Channels.Length);
             if (!deformer.IsIdle(own))
             {
-                // Each measures what the one before it has made.
-                var height = isFirst ? _rest : Height(_positions);
-                isFirst = false;
-                deformer.Apply(_positions, _normals, own, height);
+                deformer.Apply(new(Rest, _positions, _normals, own, JointMaps));
             }
             c += deformer.Channels.Length;
         }
         IsBent = true;
         _version = Mesh.NextId();
         return true;
-    }
-
-    private static (float Low, float High) Height(ReadOnlySpan<float> positions)
-    {
-        if (positions.IsEmpty)
-        {
-            return (0, 0);
-        }
-        var (low, high) = (positions[1], positions[1]);
-        for (var i = 4; i < positions.Length; i += 3)
-        {
-            var y = positions[i];
-            low = y < low ? y : low;
-            high = y > high ? y : high;
-        }
-        return (low, high);
     }
 }

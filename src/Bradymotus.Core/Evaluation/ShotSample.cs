@@ -24,7 +24,7 @@ public sealed record ShotSample(double Frame, IReadOnlyList<SampledNode> Nodes, 
                     var p = state.World[i].Point(new(mesh.Positions[v], mesh.Positions[v + 1], mesh.Positions[v + 2]));
                     (positions[v], positions[v + 1], positions[v + 2]) = (p.X, p.Y, p.Z);
                 }
-                meshes.Add(new(path, positions));
+                meshes.Add(new(path, positions, mesh.Indices));
             }
         }
         return new(state.Frame, nodes, withMeshes ? meshes : null);
@@ -37,4 +37,5 @@ public sealed record SampledNode(string Path, string Name, bool Visible, double[
 
 /// <param name="Node">The path of its node.</param>
 /// <param name="Positions">x, y, z for each vertex, world space.</param>
-public sealed record SampledMesh(string Node, double[] Positions);
+/// <param name="Indices">Three a triangle.</param>
+public sealed record SampledMesh(string Node, double[] Positions, int[] Indices);

@@ -8,6 +8,32 @@ public sealed record Mesh(float[] Positions, float[] Normals, int[] Indices)
 {
     private static int _made;
 
+    /// <summary>No triangles.</summary>
+    public static Mesh Empty { get; } = new([], [], []);
+
+    /// <summary>u, v for each vertex, v downwards as glTF 2.0 has it; null where there are none.</summary>
+    public float[]? TexCoords { get; init; }
+
+    /// <summary>The first triangle of each part that has a material of its own, rising from 0.</summary>
+    public int[] Parts { get; init; } = [0];
+
+    /// <summary>Its other shapes.</summary>
+    public MorphTarget[] Targets { get; init; } = [];
+
+    /// <summary>What joints carry it; null where none do.</summary>
+    public SkinWeights? Weights { get; init; }
+
+    /// <summary>The part that a triangle belongs to.</summary>
+    public int PartOf(int triangle)
+    {
+        var part = Parts.Length - 1;
+        while (part > 0 && Parts[part] > triangle)
+        {
+            part--;
+        }
+        return part;
+    }
+
     /// <summary>Different for every mesh of the process.</summary>
     public int Id { get; } = NextId();
 

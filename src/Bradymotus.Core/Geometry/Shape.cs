@@ -9,6 +9,7 @@ namespace Bradymotus.Core.Geometry;
 [JsonDerivedType(typeof(CylinderShape), "cylinder")]
 [JsonDerivedType(typeof(TorusShape), "torus")]
 [JsonDerivedType(typeof(PlaneShape), "plane")]
+[JsonDerivedType(typeof(AssetShape), "asset")]
 public abstract record Shape
 {
     /// <summary>The most vertices of one shape: more would not be moved in time by anything that bends them.</summary>

@@ -9,7 +9,7 @@ namespace Bradymotus.Core.Scene;
 public static class ChannelCatalog
 {
     // Deformers are few and seldom change: meshes that share them share the list of their channels.
-    private static readonly ConditionalWeakTable<Deformer[], ChannelList> Bent = [];
+    private static readonly ConditionalWeakTable<Deformer[], ChannelList[]> Bent = [];
 
     private static readonly ImmutableArray<ChannelSpec> Transform =
     [
@@ -28,26 +28,33 @@ public static class ChannelCatalog
         new("visible", "Visible", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
     ];
 
+    private static readonly ImmutableArray<ChannelSpec> Quaternion =
+    [
+        new("transform.quaternion.x", "Quaternion X", ChannelFamily.Rotation, "", 0),
+        new("transform.quaternion.y", "Quaternion Y", ChannelFamily.Rotation, "", 0),
+        new("transform.quaternion.z", "Quaternion Z", ChannelFamily.Rotation, "", 0),
+        new("transform.quaternion.w", "Quaternion W", ChannelFamily.Rotation, "", 1),
+    ];
+
     private static readonly ImmutableArray<ChannelSpec> Camera =
     [
-        .. Transform,
         new("camera.fov", "Field of view", ChannelFamily.Look, "°", 40, 1, 170, 0.1),
         new("camera.height", "Orthographic height", ChannelFamily.Look, "m", 4, 0.001),
     ];
 
-    private static readonly ImmutableArray<ChannelSpec> Light =
+    private static readonly ImmutableArray<ChannelSpec> Sun =
     [
-        .. Transform,
         new("light.strength", "Intensity", ChannelFamily.Look, "", 3, 0),
         .. Colour("light.color", "Colour", 1, 1, 1),
+        new("light.angle", "Angle", ChannelFamily.Look, "°", 1, 0, 60, 0.1),
     ];
 
-    private static readonly ImmutableArray<ChannelSpec> Sun =
-        [.. Light, new("light.angle", "Angle", ChannelFamily.Look, "°", 1, 0, 60, 0.1)];
-
     private static readonly ImmutableArray<ChannelSpec> Lamp =
-        [.. Light.Replace(Light.First(s => s.Path == "light.strength"), new("light.strength", "Intensity", ChannelFamily.Look, "W", 100, 0, Step: 1)),
-            new("light.radius", "Radius", ChannelFamily.Look, "m", 0.1, 0.001)];
+    [
+        new("light.strength", "Intensity", ChannelFamily.Look, "W", 100, 0, Step: 1),
+        .. Colour("light.color", "Colour", 1, 1, 1),
+        new("light.radius", "Radius", ChannelFamily.Look, "m", 0.1, 0.001),
+    ];
 
     private static readonly ImmutableArray<ChannelSpec> OfMaterial =
     [
@@ -58,7 +65,9 @@ public static class ChannelCatalog
         new("look.opacity", "Opacity", ChannelFamily.Look, "", 1, 0, 1),
     ];
 
-    private static readonly ChannelList TransformList = new(Transform), CameraList = new(Camera), SunList = new(Sun), LampList = new(Lamp), MaterialList = new(OfMaterial);
+    private static readonly ChannelList[] PlainList = Both([]), CameraList = Both(Camera), SunList = Both(Sun), LampList = Both(Lamp);
+
+    private static readonly ChannelList MaterialList = new(OfMaterial);
 
     /// <summary>The channels of <see cref="Shot.World"/>.</summary>
     public static ChannelList World { get; } = new(
@@ -71,18 +80,25 @@ public static class ChannelCatalog
     ]);
 
     /// <summary>The channels of a node, in the order in which they are shown.</summary>
-    public static ChannelList For(Node node) => node switch
+    public static ChannelList For(Node node) => (node switch
     {
         CameraNode => CameraList,
         SunNode => SunList,
         LampNode => LampList,
         MeshNode { Deformers.IsEmpty: false } mesh => Bent.GetValue(ImmutableCollectionsMarshal.AsArray(mesh.Deformers)!,
-            deformers => new([.. Transform, .. deformers.SelectMany(DeformerChannels)])),
-        _ => TransformList,
-    };
+            deformers => Both([.. deformers.SelectMany(DeformerChannels)])),
+        _ => PlainList,
+    })[node.RotationOrder == Numerics.RotationOrder.Quaternion ? 1 : 0];
 
     /// <summary>The channels of a material.</summary>
     public static ChannelList For(Material material) => MaterialList;
+
+    /// <summary>The channels of a place in the world and others after them: with a rotation as angles, and as a quaternion.</summary>
+    private static ChannelList[] Both(ImmutableArray<ChannelSpec> own) =>
+    [
+        new([.. Transform, .. own]),
+        new([.. Transform[..3], .. Quaternion, .. Transform[6..], .. own]),
+    ];
 
     private static IEnumerable<ChannelSpec> DeformerChannels(Deformer deformer) =>
         deformer.Channels.Select(c => c with { Path = deformer.ChannelPath(c.Path) });

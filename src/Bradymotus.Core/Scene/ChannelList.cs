@@ -16,7 +16,15 @@ public sealed class ChannelList : IReadOnlyList<ChannelSpec>
         {
             _places.Add(specs[i].Path, i);
         }
+        PlaceChannels = IndexOf("visible") + 1;
+        HasQuaternion = IndexOf("transform.quaternion.x") >= 0;
     }
+
+    /// <summary>How many channels, from the first, say where a node stands and whether it is seen; 0 for what is no node.</summary>
+    internal int PlaceChannels { get; }
+
+    /// <summary>The rotation is a quaternion.</summary>
+    internal bool HasQuaternion { get; }
 
     public ImmutableArray<ChannelSpec> Specs { get; }
 

@@ -16,6 +16,7 @@ namespace Bradymotus.Core.Scene;
 [JsonDerivedType(typeof(CameraNode), "camera")]
 [JsonDerivedType(typeof(SunNode), "sun")]
 [JsonDerivedType(typeof(LampNode), "lamp")]
+[JsonDerivedType(typeof(JointNode), "joint")]
 public abstract record Node
 {
     /// <summary>Unique in the shot among nodes and materials; never changes.</summary>
@@ -53,9 +54,18 @@ public sealed record MeshNode : Node
     /// <summary>The id of its material, or null for plain grey.</summary>
     public string? Material { get; init; }
 
+    /// <summary>For a mesh of several parts: the material of each, in their order, "" for grey. Parts beyond it have <see cref="Material"/>.</summary>
+    public ImmutableArray<string> PartMaterials { get => field.IsDefault ? [] : field; init; }
+
+    /// <summary>The id of the material of a part, or null for plain grey.</summary>
+    public string? MaterialOf(int part) => part < PartMaterials.Length ? PartMaterials[part] is { Length: > 0 } own ? own : null : Material;
+
     /// <summary>What bends its shape, in the order applied.</summary>
     public ImmutableArray<Deformer> Deformers { get => field.IsDefault ? [] : field; init; }
 }
+
+/// <summary>A bone's upper end: what a skin hangs on, and what is turned to pose it.</summary>
+public sealed record JointNode : Node;
 
 /// <summary>Looks along its −Z axis with +Y up.</summary>
 public sealed record CameraNode : Node

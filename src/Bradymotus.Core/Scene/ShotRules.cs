@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Scene;
 
@@ -44,6 +45,10 @@ public static class ShotRules
         if (isTree)
         {
             ValidateTree(shot);
+            foreach (var mesh in shot.Nodes.OfType<MeshNode>())
+            {
+                ValidateJoints(shot, mesh);
+            }
         }
         if (areMaterials)
         {
@@ -185,12 +190,29 @@ public static class ShotRules
             {
                 throw new Refusal($"A deformer of “{node.Name}” has no id of its own: give each one of letters and digits.");
             }
+            deformer.Validate(node.Name);
+        }
+        if (mesh.Deformers.OfType<MorphDeformer>().Count() > 1 || mesh.Deformers.OfType<SkinDeformer>().Count() > 1)
+        {
+            throw new Refusal($"“{node.Name}” has two skins, or two sets of morph targets: leave one.");
+        }
+        ValidateJoints(shot, mesh);
+    }
+
+    private static void ValidateJoints(Shot shot, MeshNode mesh)
+    {
+        foreach (var skin in mesh.Deformers.OfType<SkinDeformer>())
+        {
+            if (skin.Joints.FirstOrDefault(j => shot.FindNode(j) is null) is { } missing)
+            {
+                throw new Refusal($"The skin of “{mesh.Name}” hangs on the joint “{missing}”, which would not be in the shot: take the skin off first.");
+            }
         }
     }
 
     private static void ValidateMaterial(Shot shot, Node node)
     {
-        if (node is MeshNode { Material: { } material } && shot.FindMaterial(material) is null)
+        if (node is MeshNode mesh && mesh.PartMaterials.Append(mesh.Material).FirstOrDefault(m => !string.IsNullOrEmpty(m) && shot.FindMaterial(m) is null) is { } material)
         {
             throw new Refusal($"The object “{node.Name}” refers to the material “{material}”, which is not in the shot.");
         }

@@ -6,7 +6,6 @@ using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Serialization;
 
@@ -116,7 +115,7 @@ public static class ShotJson
             if (property.Get is { } get && !Plain.AlwaysWritten.Contains(property.Name))
             {
                 var usual = get(plain);
-                property.ShouldSerialize = (_, value) => value is not null && !value.Equals(usual) && value is not System.Collections.Immutable.ImmutableArray<Deformer> { IsEmpty: true };
+                property.ShouldSerialize = (_, value) => value is not null && !value.Equals(usual) && value is not System.Collections.ICollection { Count: 0 };
             }
         }
     }

@@ -18,8 +18,11 @@ public sealed record SquashDeformer : Deformer
 
     public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;
 
-    public override void Apply(Span<float> positions, Span<float> normals, ReadOnlySpan<double> values, (float Low, float High) height)
+    public override void Apply(in Deformation shape)
     {
+        Span<float> positions = shape.Positions, normals = shape.Normals;
+        var values = shape.Values;
+        var height = shape.Height();
         var along = (float)(1 + Math.Clamp(values[0], -0.95, 10));
         var across = 1 / MathF.Sqrt(along);
         for (var i = 0; i < positions.Length; i += 3)

@@ -24,8 +24,11 @@ public sealed unsafe record TwistDeformer : Deformer
 
     public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;
 
-    public override void Apply(Span<float> positions, Span<float> normals, ReadOnlySpan<double> values, (float Low, float High) height)
+    public override void Apply(in Deformation shape)
     {
+        Span<float> positions = shape.Positions, normals = shape.Normals;
+        var values = shape.Values;
+        var height = shape.Height();
         var span = height.High - height.Low;
         if (span <= 0)
         {

@@ -10,6 +10,23 @@ public readonly record struct FrameRate(int Numerator, int Denominator = 1)
     /// <summary>24 frames a second, as film.</summary>
     public static FrameRate Film => new(24);
 
+    /// <summary>The rate of so many frames a second: whole, over 1001 (23.976, 29.97, 59.94), or to the thousandth.</summary>
+    /// <exception cref="Refusal">It is not between 1 and 1000.</exception>
+    public static FrameRate Nearest(double framesPerSecond)
+    {
+        if (!(framesPerSecond is >= 1 and <= 1000))
+        {
+            throw new Refusal($"The frame rate {framesPerSecond.ToString(CultureInfo.InvariantCulture)} cannot be used: give a rate between 1 and 1000 frames a second.");
+        }
+        var whole = (int)Math.Round(framesPerSecond);
+        if (framesPerSecond == whole)
+        {
+            return new(whole);
+        }
+        var ntsc = (int)Math.Ceiling(framesPerSecond);
+        return Math.Abs(framesPerSecond - ntsc / 1.001) < 0.005 ? new(1000 * ntsc, 1001) : new((int)Math.Round(1000 * framesPerSecond), 1000);
+    }
+
     [JsonIgnore]
     public double FramesPerSecond => (double)Numerator / Denominator;
 

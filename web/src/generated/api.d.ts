@@ -381,9 +381,32 @@ export interface components {
         };
         /**
          * @description Something that bends the shape of an object in the object's own space. A new kind is one record: its channels and its map.
-         *     Normals go with the map's own derivative, so they stay exact without being worked out again from the triangles.
+         *     Those of maps that are smooth take normals along by the map's own derivative, so they stay exact without being worked out again from the triangles.
          */
-        Deformer: components["schemas"]["DeformerTwistDeformer"] | components["schemas"]["DeformerSquashDeformer"];
+        Deformer: components["schemas"]["DeformerTwistDeformer"] | components["schemas"]["DeformerSquashDeformer"] | components["schemas"]["DeformerMorphDeformer"] | components["schemas"]["DeformerSkinDeformer"];
+        /** @description Mixes other shapes of the same mesh into it: each vertex goes along by the weights of its targets, which add up. */
+        DeformerMorphDeformer: {
+            /** @enum {string} */
+            kind?: "morph";
+            /** @description The names of the targets, in the order in which the mesh has them. */
+            targets?: string[];
+            /** @description Unique on its object; letters and digits. Its channels are `deform.ID.NAME`. */
+            id: string;
+        };
+        /**
+         * @description Hangs a mesh on joints: each vertex goes along with the joints that carry it, by their weights. Where the object itself stands
+         *     makes no difference then, as glTF 2.0, section 3.7.3.3, has it.
+         */
+        DeformerSkinDeformer: {
+            /** @enum {string} */
+            kind?: "skin";
+            /** @description The ids of the joints, in the order in which the mesh counts them. */
+            joints?: string[];
+            /** @description From the mesh to each joint in the bind pose, as sixteen numbers; none is the identity for all. */
+            binds?: unknown[];
+            /** @description Unique on its object; letters and digits. Its channels are `deform.ID.NAME`. */
+            id: string;
+        };
         /** @description Squashes (below 0 %) or stretches (above 0 %) along Y from the base, keeping the volume: height × (1 + a), width and depth ÷ √(1 + a). */
         DeformerSquashDeformer: {
             /** @enum {string} */
@@ -536,7 +559,7 @@ export interface components {
          * @description Something in the scene that has a place. Its own map is T(position)·T(pivot)·R·S·T(−pivot); in the world it is the
          *     parent's map, then Affine? Node.Offset, then its own.
          */
-        Node: components["schemas"]["NodeGroupNode"] | components["schemas"]["NodeMeshNode"] | components["schemas"]["NodeCameraNode"] | components["schemas"]["NodeSunNode"] | components["schemas"]["NodeLampNode"];
+        Node: components["schemas"]["NodeGroupNode"] | components["schemas"]["NodeMeshNode"] | components["schemas"]["NodeCameraNode"] | components["schemas"]["NodeSunNode"] | components["schemas"]["NodeLampNode"] | components["schemas"]["NodeJointNode"];
         /** @description Looks along its −Z axis with +Y up. */
         NodeCameraNode: {
             /** @enum {string} */
@@ -561,6 +584,25 @@ export interface components {
         NodeGroupNode: {
             /** @enum {string} */
             kind?: "group";
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description A bone's upper end: what a skin hangs on, and what is turned to pose it. */
+        NodeJointNode: {
+            /** @enum {string} */
+            kind?: "joint";
             /** @description Unique in the shot among nodes and materials; never changes. */
             id: string;
             /** @description For people; unique among siblings, so that paths are. */
@@ -602,6 +644,8 @@ export interface components {
             shape: components["schemas"]["Shape"];
             /** @description The id of its material, or null for plain grey. */
             material?: null | string;
+            /** @description For a mesh of several parts: the material of each, in their order, "" for grey. Parts beyond it have string? MeshNode.Material. */
+            partMaterials?: string[];
             /** @description What bends its shape, in the order applied. */
             deformers?: components["schemas"]["Deformer"][];
             /** @description Unique in the shot among nodes and materials; never changes. */
@@ -762,10 +806,11 @@ export interface components {
             secondsLeft: null | number;
         };
         /**
-         * @description The order in which the three turns are applied, about fixed axes: `xyz` turns about X first, Z last (the matrix Rz·Ry·Rx).
+         * @description How a rotation is said: as three turns in the order in which they are applied, about fixed axes (`xyz` turns about X first, Z last, the
+         *     matrix Rz·Ry·Rx), or as a quaternion.
          * @enum {unknown}
          */
-        RotationOrder: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+        RotationOrder: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         /** @description The structure of a shot as panels show it. Curves are not in it, only where their keys are. */
         SceneView: {
             name: string;
@@ -806,7 +851,24 @@ export interface components {
             };
         };
         /** @description A basic shape, in metres, standing round the origin. A new kind is one record and its Mesh Shape.Build(). */
-        Shape: components["schemas"]["ShapeBoxShape"] | components["schemas"]["ShapeSphereShape"] | components["schemas"]["ShapeCylinderShape"] | components["schemas"]["ShapeTorusShape"] | components["schemas"]["ShapePlaneShape"];
+        Shape: components["schemas"]["ShapeBoxShape"] | components["schemas"]["ShapeSphereShape"] | components["schemas"]["ShapeCylinderShape"] | components["schemas"]["ShapeTorusShape"] | components["schemas"]["ShapePlaneShape"] | components["schemas"]["ShapeAssetShape"];
+        /** @description A mesh that has been brought in: an asset beside the shot. */
+        ShapeAssetShape: {
+            /** @enum {string} */
+            kind?: "asset";
+            /** @description The SHA-256 of its bytes, in lower-case hexadecimal digits. */
+            asset: string;
+            /**
+             * Format: int32
+             * @description How many it has.
+             */
+            vertices: number;
+            /**
+             * Format: int32
+             * @description How many it has.
+             */
+            triangles: number;
+        };
         /** @description A box. Faces are divided evenly, so that it can be bent. */
         ShapeBoxShape: {
             /** @enum {string} */

@@ -52,7 +52,7 @@ export interface Shot {
           number,
           number
         ];
-        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
         channels?: {
           [k: string]: AdditionalProperties;
@@ -94,8 +94,15 @@ export interface Shot {
               width?: number;
               depth?: number;
               divisions?: number;
+            }
+          | {
+              kind: "asset";
+              asset: string;
+              vertices: number;
+              triangles: number;
             };
         material?: string | null;
+        partMaterials?: string[];
         deformers?: (
           | {
               kind: "twist";
@@ -103,6 +110,17 @@ export interface Shot {
             }
           | {
               kind: "squash";
+              id: string;
+            }
+          | {
+              kind: "morph";
+              targets?: string[];
+              id: string;
+            }
+          | {
+              kind: "skin";
+              joints?: string[];
+              binds?: unknown[];
               id: string;
             }
         )[];
@@ -131,7 +149,7 @@ export interface Shot {
           number,
           number
         ];
-        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
         channels?: {
           [k: string]: AdditionalProperties;
@@ -165,7 +183,7 @@ export interface Shot {
           number,
           number
         ];
-        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
         channels?: {
           [k: string]: AdditionalProperties;
@@ -198,7 +216,7 @@ export interface Shot {
           number,
           number
         ];
-        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
         channels?: {
           [k: string]: AdditionalProperties;
@@ -231,7 +249,40 @@ export interface Shot {
           number,
           number
         ];
-        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+        locked?: boolean;
+        channels?: {
+          [k: string]: AdditionalProperties;
+        } | null;
+      }
+    | {
+        kind: "joint";
+        id: string;
+        name: string;
+        parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
         channels?: {
           [k: string]: AdditionalProperties;
@@ -640,7 +691,7 @@ export type JournalEntry =
         | {
             kind: "setRotationOrder";
             ids: Ids3;
-            order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+            order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
           }
         | {
             kind: "addMaterial";
@@ -757,7 +808,7 @@ export type Items3 =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels3;
     }
@@ -765,6 +816,7 @@ export type Items3 =
       kind: "mesh";
       shape: Shape;
       material?: string | null;
+      partMaterials?: PartMaterials;
       deformers?: Deformers;
       id: string;
       name: string;
@@ -791,7 +843,7 @@ export type Items3 =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels4;
     }
@@ -823,7 +875,7 @@ export type Items3 =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels5;
     }
@@ -854,7 +906,7 @@ export type Items3 =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels6;
     }
@@ -885,9 +937,40 @@ export type Items3 =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels7;
+    }
+  | {
+      kind: "joint";
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      channels?: Channels8;
     };
 export type Channels3 = {
   [k: string]: AdditionalProperties;
@@ -934,7 +1017,14 @@ export type Shape =
       width?: number;
       depth?: number;
       divisions?: number;
+    }
+  | {
+      kind: "asset";
+      asset: string;
+      vertices: number;
+      triangles: number;
     };
+export type PartMaterials = string[];
 export type Deformers = (
   | {
       kind: "twist";
@@ -942,6 +1032,17 @@ export type Deformers = (
     }
   | {
       kind: "squash";
+      id: string;
+    }
+  | {
+      kind: "morph";
+      targets?: string[];
+      id: string;
+    }
+  | {
+      kind: "skin";
+      joints?: string[];
+      binds?: unknown[];
       id: string;
     }
 )[];
@@ -955,6 +1056,9 @@ export type Channels6 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Channels7 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels8 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Nodes = Items3[];
@@ -989,7 +1093,7 @@ export type Node =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels3;
     }
@@ -997,6 +1101,7 @@ export type Node =
       kind: "mesh";
       shape: Shape;
       material?: string | null;
+      partMaterials?: PartMaterials;
       deformers?: Deformers;
       id: string;
       name: string;
@@ -1023,7 +1128,7 @@ export type Node =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels4;
     }
@@ -1055,7 +1160,7 @@ export type Node =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels5;
     }
@@ -1086,7 +1191,7 @@ export type Node =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels6;
     }
@@ -1117,12 +1222,43 @@ export type Node =
         number,
         number
       ];
-      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       channels?: Channels7;
+    }
+  | {
+      kind: "joint";
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      channels?: Channels8;
     };
 export type Ids3 = string[];
-export type Channels8 = {
+export type Channels9 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type In = (
@@ -1394,7 +1530,7 @@ export type Edits = (
   | {
       kind: "setRotationOrder";
       ids: Ids3;
-      order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx";
+      order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
     }
   | {
       kind: "addMaterial";
@@ -1594,7 +1730,7 @@ export interface Items4 {
 export interface Material {
   id: string;
   name: string;
-  channels?: Channels8;
+  channels?: Channels9;
 }
 export interface Shot {
   version?: number;

@@ -1,0 +1,65 @@
+using Bradymotus.Core.Geometry;
+using Bradymotus.Formats.Gltf;
+
+namespace Bradymotus.Formats;
+
+/// <summary>Assets in a folder: a file each, named by its SHA-256. Any thread, and any process, may read and write it.</summary>
+public sealed class AssetFolder
+{
+    private readonly string _folder;
+
+    public AssetFolder(string folder)
+    {
+        _folder = folder;
+        Meshes = new(name => Read(name) is { } bytes ? MeshFile.Read(bytes) : null);
+    }
+
+    /// <summary>The folder that belongs to a shot file: <c>NAME.assets</c> beside <c>NAME.shot.json</c>.</summary>
+    public static string Beside(string shotFile)
+    {
+        var name = Path.GetFileName(shotFile);
+        foreach (var ending in new[] { ".shot.json", ".json" })
+        {
+            if (name.EndsWith(ending, StringComparison.OrdinalIgnoreCase))
+            {
+                name = name[..^ending.Length];
+                break;
+            }
+        }
+        return Path.Combine(Path.GetDirectoryName(shotFile) ?? "", name + ".assets");
+    }
+
+    /// <summary>Its meshes, each read once as long as it is in use.</summary>
+    public MeshAssets Meshes { get; }
+
+    public bool Has(string name) => AssetShape.IsName(name) && File.Exists(PathOf(name));
+
+    /// <summary>The bytes of an asset, or null where there is none.</summary>
+    public byte[]? Read(string name) => Has(name) ? File.ReadAllBytes(PathOf(name)) : null;
+
+    /// <summary>Puts an asset in, whole or not at all.</summary>
+    public void Put(Asset asset)
+    {
+        if (Has(asset.Name))
+        {
+            return;
+        }
+        Directory.CreateDirectory(_folder);
+        var part = Path.Combine(_folder, $".{Guid.NewGuid():N}.part");
+        try
+        {
+            using (var file = new FileStream(part, FileMode.CreateNew, FileAccess.Write))
+            {
+                file.Write(asset.Bytes);
+                file.Flush(flushToDisk: true);
+            }
+            File.Move(part, PathOf(asset.Name), overwrite: true);
+        }
+        finally
+        {
+            File.Delete(part);
+        }
+    }
+
+    private string PathOf(string name) => Path.Combine(_folder, name + ".glb");
+}

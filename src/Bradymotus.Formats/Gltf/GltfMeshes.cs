@@ -1,0 +1,259 @@
+using System.Numerics;
+using System.Runtime.InteropServices;
+using Bradymotus.Core;
+using Bradymotus.Core.Geometry;
+using SharpGLTF.Schema2;
+using Mesh = Bradymotus.Core.Geometry.Mesh;
+
+namespace Bradymotus.Formats.Gltf;
+
+/// <summary>A mesh of a glTF file as one of ours: all vertices of all primitives, in the order of the file, and each primitive a part.</summary>
+/// <param name="Materials">For each part.</param>
+internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
+{
+    /// <param name="isOurs">The primitives share one set of vertices, as <see cref="MeshFile"/> writes them.</param>
+    /// <param name="missed">What could not be brought in is added.</param>
+    /// <exception cref="Refusal">It has more vertices than a shape can have, or numbers that are none.</exception>
+    internal static GltfMeshes Read(SharpGLTF.Schema2.Mesh gltf, bool isOurs, ICollection<string> missed)
+    {
+        var name = gltf.Name is { Length: > 0 } text ? $"“{text}”" : $"{gltf.LogicalIndex}";
+        var primitives = new List<MeshPrimitive>();
+        foreach (var primitive in gltf.Primitives)
+        {
+            if (primitive.DrawPrimitiveType is PrimitiveType.TRIANGLES or PrimitiveType.TRIANGLE_STRIP or PrimitiveType.TRIANGLE_FAN)
+            {
+                primitives.Add(primitive);
+            }
+            else
+            {
+                missed.Add($"Points and lines of the mesh {name} were left out: only triangles can be drawn.");
+            }
+        }
+        var sources = isOurs ? primitives.Take(1).ToList() : primitives;
+        var counts = sources.Select(p => Count(p, name)).ToList();
+        var total = counts.Sum(c => (long)c);
+        if (total > Shape.MostVertices)
+        {
+            throw new Refusal($"The mesh {name} has {total} vertices, more than the {Shape.MostVertices} that a shape can have: split it.");
+        }
+        var n = (int)total;
+        var positions = new float[3 * n];
+        var normals = new float[3 * n];
+        var hasNormals = true;
+        var texCoords = sources.Any(p => p.GetVertexAccessor("TEXCOORD_0") is not null) ? new float[2 * n] : null;
+        var influences = 4 * sources.Select(Sets).DefaultIfEmpty().Max();
+        var (joints, weights) = (new ushort[influences * n], new float[influences * n]);
+        var targetCount = sources.Select(p => p.MorphTargetsCount).DefaultIfEmpty().Max();
+        var targets = Enumerable.Range(0, targetCount).Select(_ => (Positions: new float[3 * n], Normals: new float[3 * n])).ToArray();
+        var hasTargetNormals = true;
+        var first = 0;
+        for (var i = 0; i < sources.Count; i++)
+        {
+            var (primitive, count) = (sources[i], counts[i]);
+            Triples(primitive.GetVertexAccessor("POSITION"), positions, first, count);
+            if (primitive.GetVertexAccessor("NORMAL") is { } own)
+            {
+                Triples(own, normals, first, count);
+            }
+            else
+            {
+                hasNormals = false;
+            }
+            if (texCoords is not null && primitive.GetVertexAccessor("TEXCOORD_0") is { } uv)
+            {
+                var pairs = uv.AsVector2Array();
+                for (var v = 0; v < Math.Min(count, pairs.Count); v++)
+                {
+                    (texCoords[2 * (first + v)], texCoords[2 * (first + v) + 1]) = (pairs[v].X, pairs[v].Y);
+                }
+            }
+            for (var set = 0; set < Sets(primitive); set++)
+            {
+                var (j, w) = (primitive.GetVertexAccessor($"JOINTS_{set}").AsVector4Array(), primitive.GetVertexAccessor($"WEIGHTS_{set}").AsVector4Array());
+                for (var v = 0; v < Math.Min(count, Math.Min(j.Count, w.Count)); v++)
+                {
+                    var at = influences * (first + v) + 4 * set;
+                    for (var k = 0; k < 4; k++)
+                    {
+                        var weight = w[v][k];
+                        // Where nothing is carried, no joint is asked for.
+                        (joints[at + k], weights[at + k]) = float.IsFinite(weight) && weight > 0 ? ((ushort)j[v][k], weight) : ((ushort)0, 0);
+                    }
+                }
+            }
+            for (var t = 0; t < primitive.MorphTargetsCount; t++)
+            {
+                var accessors = primitive.GetMorphTargetAccessors(t);
+                if (accessors.TryGetValue("POSITION", out var moves))
+                {
+                    Triples(moves, targets[t].Positions, first, count);
+                }
+                if (accessors.TryGetValue("NORMAL", out var turns))
+                {
+                    Triples(turns, targets[t].Normals, first, count);
+                }
+                else if (moves is not null)
+                {
+                    hasTargetNormals = false;
+                }
+            }
+            if (primitive.VertexAccessors.ContainsKey("COLOR_0"))
+            {
+                missed.Add($"The colours of the vertices of the mesh {name} were left out.");
+            }
+            first += count;
+        }
+        if (positions.Concat(normals).Concat(texCoords ?? []).Concat(targets.SelectMany(t => t.Positions.Concat(t.Normals))).Any(f => !float.IsFinite(f)))
+        {
+            throw new Refusal($"The mesh {name} holds numbers that are none (NaN or infinite): mend it where it comes from.");
+        }
+        var indices = new List<int>();
+        var parts = new List<int>();
+        var wrong = 0;
+        first = 0;
+        for (var i = 0; i < primitives.Count; i++)
+        {
+            parts.Add(indices.Count / 3);
+            var (start, count) = isOurs ? (0, n) : (first, counts[i]);
+            var own = Corners(primitives[i], count);
+            for (var t = 0; t + 2 < own.Length; t += 3)
+            {
+                if ((uint)own[t] >= count || (uint)own[t + 1] >= count || (uint)own[t + 2] >= count)
+                {
+                    wrong++;
+                    continue;
+                }
+                indices.Add(start + own[t]);
+                indices.Add(start + own[t + 1]);
+                indices.Add(start + own[t + 2]);
+            }
+            first += isOurs ? 0 : count;
+        }
+        if (wrong > 0)
+        {
+            missed.Add($"{wrong} triangles of the mesh {name} were left out: they refer to vertices that it does not have.");
+        }
+        if (indices.Count > 3 * AssetShape.MostTriangles)
+        {
+            throw new Refusal($"The mesh {name} has {indices.Count / 3} triangles, more than the {AssetShape.MostTriangles} that a shape can have: split it.");
+        }
+        int[] all = [.. indices];
+        if (!hasNormals)
+        {
+            normals = Normals.Smooth(positions, all);
+        }
+        Normalize(normals);
+        Even(weights, joints, influences);
+        return new(
+            new Mesh(positions, normals, all)
+            {
+                TexCoords = texCoords,
+                Parts = parts.Count == 0 ? [0] : [.. parts],
+                Targets = [.. targets.Select(t => MorphTarget.Of(t.Positions, hasTargetNormals && hasNormals ? t.Normals : NormalsOf(positions, normals, t.Positions, all)))],
+                Weights = influences > 0 ? new(influences, joints, weights) : null,
+            },
+            [.. primitives.Select(p => p.Material)]);
+    }
+
+    /// <summary>The names of the targets of a mesh: glTF leaves them to its extras.</summary>
+    internal static string[] TargetNames(SharpGLTF.Schema2.Mesh gltf, int count)
+    {
+        var names = gltf.Extras?["targetNames"] as System.Text.Json.Nodes.JsonArray;
+        return [.. Enumerable.Range(0, count).Select(i => i < names?.Count && names[i] is System.Text.Json.Nodes.JsonValue value && value.TryGetValue(out string? text) ? text[..Math.Min(text.Length, 200)] : $"Target {i + 1}")];
+    }
+
+    private static int Count(MeshPrimitive primitive, string name) =>
+        primitive.GetVertexAccessor("POSITION")?.Count ?? throw new Refusal($"The mesh {name} has no positions: export it again from where it comes from.");
+
+    /// <summary>The corners of all triangles, three each, as they stand in the file; strips and fans as glTF 2.0, section 3.7.2.1, takes them apart.</summary>
+    private static int[] Corners(MeshPrimitive primitive, int vertices)
+    {
+        int[] list;
+        if (primitive.IndexAccessor is { } accessor)
+        {
+            var source = accessor.AsIndicesArray();
+            list = new int[source.Count];
+            for (var i = 0; i < list.Length; i++)
+            {
+                list[i] = (int)source[i];
+            }
+        }
+        else
+        {
+            list = [.. Enumerable.Range(0, vertices)];
+        }
+        if (primitive.DrawPrimitiveType == PrimitiveType.TRIANGLES)
+        {
+            return list;
+        }
+        var isFan = primitive.DrawPrimitiveType == PrimitiveType.TRIANGLE_FAN;
+        var corners = new int[3 * Math.Max(0, list.Length - 2)];
+        for (var i = 0; 3 * i < corners.Length; i++)
+        {
+            (corners[3 * i], corners[3 * i + 1], corners[3 * i + 2]) = isFan ? (list[i + 1], list[i + 2], list[0]) : (list[i], list[i + 1 + i % 2], list[i + 2 - i % 2]);
+        }
+        return corners;
+    }
+
+    private static int Sets(MeshPrimitive primitive)
+    {
+        var sets = 0;
+        while (sets < 4 && primitive.GetVertexAccessor($"JOINTS_{sets}") is not null && primitive.GetVertexAccessor($"WEIGHTS_{sets}") is not null)
+        {
+            sets++;
+        }
+        return sets;
+    }
+
+    private static void Triples(Accessor accessor, float[] to, int first, int count)
+    {
+        var target = to.AsSpan(3 * first, 3 * count);
+        // What lies there as floats is copied as it is.
+        if (accessor.Encoding == EncodingType.FLOAT && !accessor.IsSparse && accessor.SourceBufferView is { ByteStride: 0 or 12 } view)
+        {
+            view.Content.AsSpan(accessor.ByteOffset, 12 * Math.Min(count, accessor.Count)).CopyTo(MemoryMarshal.AsBytes(target));
+            return;
+        }
+        var source = accessor.AsVector3Array();
+        for (var v = 0; v < Math.Min(count, source.Count); v++)
+        {
+            source[v].CopyTo(target[(3 * v)..]);
+        }
+    }
+
+    private static void Normalize(float[] normals)
+    {
+        for (var v = 0; v < normals.Length; v += 3)
+        {
+            var n = new Vector3(normals[v], normals[v + 1], normals[v + 2]);
+            n = n.LengthSquared() > 0 ? Vector3.Normalize(n) : Vector3.UnitY;
+            n.CopyTo(normals, v);
+        }
+    }
+
+    /// <summary>Makes the weights of each vertex add up to 1; one that nothing carries hangs on the first joint.</summary>
+    private static void Even(float[] weights, ushort[] joints, int influences)
+    {
+        for (var v = 0; influences > 0 && v < weights.Length; v += influences)
+        {
+            var own = weights.AsSpan(v, influences);
+            double sum = 0;
+            foreach (var w in own)
+            {
+                sum += w;
+            }
+            for (var k = 0; k < influences; k++)
+            {
+                own[k] = sum > 0 ? (float)(own[k] / sum) : k == 0 ? 1 : 0;
+            }
+        }
+    }
+
+    /// <summary>How normals turn towards a target: from the smooth ones of both.</summary>
+    private static float[] NormalsOf(float[] positions, float[] normals, float[] moves, int[] indices)
+    {
+        var moved = positions.Zip(moves, (p, m) => p + m).ToArray();
+        var (before, after) = (Normals.Smooth(positions, indices), Normals.Smooth(moved, indices));
+        return [.. after.Zip(before, (a, b) => a - b)];
+    }
+}

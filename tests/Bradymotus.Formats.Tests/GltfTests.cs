@@ -1,0 +1,200 @@
+using System.Text;
+using System.Text.Json.Nodes;
+using Bradymotus.Core;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Core.Shaping;
+using Bradymotus.Core.Time;
+using Bradymotus.Formats.Gltf;
+
+namespace Bradymotus.Formats.Tests;
+
+/// <summary>What is read from glTF. That it stands and bends as it should is checked against another program in tests/outside/gltf.test.ts.</summary>
+public class GltfTests
+{
+    [Fact]
+    public void A_mesh_is_the_same_after_its_file_and_the_file_the_same_every_time() => Laws.ForSeeds((dice, _) =>
+    {
+        var mesh = SomeFiles.Mesh(dice);
+        var bytes = MeshFile.Write(mesh);
+        Assert.Equal(bytes, MeshFile.Write(mesh));
+        var back = MeshFile.Read(bytes);
+        Assert.Equal(mesh.Positions, back.Positions);
+        Assert.Equal(mesh.Indices, back.Indices);
+        Assert.Equal(mesh.TexCoords, back.TexCoords);
+        Assert.Equal(mesh.Parts, back.Parts);
+        Assert.Equal(mesh.Targets.Length, back.Targets.Length);
+        for (var t = 0; t < mesh.Targets.Length; t++)
+        {
+            Assert.Equal(mesh.Targets[t].Vertices, back.Targets[t].Vertices);
+            Assert.Equal(mesh.Targets[t].Positions, back.Targets[t].Positions);
+            Assert.Equal(mesh.Targets[t].Normals, back.Targets[t].Normals);
+        }
+        Assert.Equal(mesh.Weights?.Joints, back.Weights?.Joints);
+        for (var i = 0; i < (mesh.Weights?.Weights.Length ?? 0); i++)
+        {
+            Assert.Equal(mesh.Weights!.Weights[i], back.Weights!.Weights[i], 1e-6f);
+        }
+    }, 100);
+
+    [Fact]
+    public void A_file_becomes_a_shot_that_keeps_to_the_rules_and_reads_back_from_its_own_text()
+    {
+        var imported = Import(SomeFiles.Gull());
+        ShotRules.Validate(imported.Shot);
+        Assert.Equal(ShotJson.Write(imported.Shot), ShotJson.Write(ShotJson.ReadShot(ShotJson.Write(imported.Shot))));
+        Assert.Equal(["Body", "Wing", "Tip", "Skin"], imported.Shot.Nodes.Select(n => n.Name));
+        var skin = imported.Shot.Nodes.OfType<MeshNode>().Single();
+        Assert.Equal(["call", "glide"], skin.Deformers.OfType<MorphDeformer>().Single().Targets);
+        Assert.Equal([.. imported.Shot.Nodes.OfType<JointNode>().Select(j => j.Id)], skin.Deformers.OfType<SkinDeformer>().Single().Joints.AsEnumerable());
+        var wing = imported.Shot.Nodes[1];
+        Assert.Equal(RotationOrder.Quaternion, wing.RotationOrder);
+        Assert.Equal([0, 24, 48], wing.Channels!["transform.quaternion.z"].Curve!.Keys.Select(k => k.Frame));
+        Assert.Equal(new FrameRange(0, 48), imported.Shot.Range);
+    }
+
+    [Fact]
+    public void Frames_are_seconds_times_the_frame_rate()
+    {
+        var shot = Import(SomeFiles.Gull(), new(FrameRate.Nearest(29.97))).Shot;
+        Assert.Equal(new FrameRate(30000, 1001), shot.Rate);
+        Assert.Equal(30000 / 1001.0, shot.Nodes[1].Channels!["transform.quaternion.z"].Curve!.Keys[1].Frame, 12);
+    }
+
+    [Fact]
+    public void A_skin_is_bent_anew_only_where_a_joint_or_a_weight_has_changed()
+    {
+        var imported = Import(SomeFiles.Gull());
+        var meshes = new MeshAssets();
+        var state = new FrameState(new CompiledShot(imported.Shot), meshes);
+        state.Evaluate(0);
+        var skin = state.Compiled.IndexOfNode(imported.Shot.Nodes[3].Id);
+        // Its mesh has not come yet: it is drawn as nothing.
+        Assert.Equal(imported.Assets.Select(a => a.Name), state.MissingAssets());
+        Assert.Empty(state.Mesh(skin)!.Positions);
+        meshes.Put(imported.Assets[0].Name, MeshFile.Read(imported.Assets[0].Bytes));
+        state.TakeUpAssets();
+        state.Evaluate(0);
+        Assert.Empty(state.MissingAssets());
+        var version = state.Mesh(skin)!.Version;
+        state.Evaluate(0);
+        Assert.Equal(version, state.Mesh(skin)!.Version);
+        state.Evaluate(12);
+        Assert.NotEqual(version, state.Mesh(skin)!.Version);
+        version = state.Mesh(skin)!.Version;
+        // After the last key nothing moves.
+        state.Evaluate(48);
+        var end = state.Mesh(skin)!.Version;
+        Assert.NotEqual(version, end);
+        state.Evaluate(60);
+        Assert.Equal(end, state.Mesh(skin)!.Version);
+    }
+
+    [Fact]
+    public void A_mesh_that_has_come_twice_is_one_asset_and_a_damaged_one_does_not_keep_the_others_out()
+    {
+        var json = SomeFiles.Triangles(nodes: 3);
+        ((JsonArray)json["accessors"]!).Add(JsonNode.Parse("""{"bufferView":0,"componentType":5126,"count":50,"type":"VEC3"}"""));
+        ((JsonArray)json["meshes"]!).Add(JsonNode.Parse("""{"name":"broken","primitives":[{"attributes":{"POSITION":2},"indices":1}]}"""));
+        json["nodes"]![2]!["mesh"] = 1;
+        var imported = Import(SomeFiles.Text(json));
+        Assert.Single(imported.Assets);
+        Assert.Equal(2, imported.Shot.Nodes.OfType<MeshNode>().Count());
+        Assert.IsType<GroupNode>(imported.Shot.Nodes[2]);
+        Assert.Contains(imported.Report.Missed, m => m.Contains("broken", StringComparison.Ordinal));
+    }
+
+    [Theory]
+    [InlineData("../secret.bin")]
+    [InlineData("/etc/hostname")]
+    [InlineData("a/../../secret.bin")]
+    [InlineData("..\\secret.bin")]
+    [InlineData("file:///etc/hostname")]
+    [InlineData("missing.bin")]
+    public void A_path_that_leaves_the_folder_or_leads_nowhere_is_refused(string path)
+    {
+        var folder = Directory.CreateTempSubdirectory();
+        File.WriteAllBytes(Path.Combine(folder.FullName, "secret.bin"), new byte[42]);
+        var inner = folder.CreateSubdirectory("inner");
+        var json = SomeFiles.Triangles();
+        json["buffers"]![0]!["uri"] = path;
+        var file = Path.Combine(inner.FullName, "a.gltf");
+        File.WriteAllText(file, json.ToJsonString());
+        var refusal = Assert.Throws<Refusal>(() => Importer.Read(new FileOnDisk(file), new(FrameRate.Film)));
+        Assert.Contains("a.gltf", refusal.Message, StringComparison.Ordinal);
+        folder.Delete(recursive: true);
+    }
+
+    [Theory]
+    [InlineData("", "cannot be read")]
+    [InlineData("not a model", "cannot be read")]
+    [InlineData("""{"asset":{"version":"1.0"}}""", "cannot be read")]
+    [InlineData("""{"asset":{"version":"2.0"},"nodes":[{"children":[1]},{"children":[0]}],"scenes":[{"nodes":[0]}],"scene":0}""", "below itself")]
+    [InlineData("""{"asset":{"version":"2.0"},"nodes":[{"children":[7]}],"scenes":[{"nodes":[0]}],"scene":0}""", "")]
+    [InlineData("""{"asset":{"version":"2.0"}}""", "")]
+    public void What_is_no_model_is_refused_in_a_sentence_or_is_empty(string text, string expected)
+    {
+        try
+        {
+            var shot = Importer.Read(new FilesInMemory("a.gltf", new Dictionary<string, byte[]> { ["a.gltf"] = Encoding.UTF8.GetBytes(text) }), new(FrameRate.Film)).Shot;
+            Assert.Equal("", expected);
+            Assert.True(shot.Nodes.Length <= 2);
+        }
+        catch (Refusal e)
+        {
+            Assert.Contains(expected, e.Message, StringComparison.Ordinal);
+            Assert.DoesNotContain('\n', e.Message);
+        }
+    }
+
+    [Fact]
+    public void Too_many_nodes_and_too_many_vertices_are_refused_with_the_number()
+    {
+        Assert.Contains("20000 nodes", Assert.Throws<Refusal>(() => Import(SomeFiles.Text(SomeFiles.Triangles(nodes: 100_000)))).Message, StringComparison.Ordinal);
+        var json = SomeFiles.Triangles();
+        // Without bytes of its own an accessor is all zeros, of any length.
+        json["accessors"]![0] = JsonNode.Parse("""{"componentType":5126,"count":2000000000,"type":"VEC3","min":[0,0,0],"max":[0,0,0]}""");
+        Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("2000000000 vertices", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Numbers_that_are_none_and_vertices_that_are_not_there_are_left_out()
+    {
+        var json = SomeFiles.Triangles(positions: [0, 0, 0, 1, float.NaN, 0, 0, 1, 0]);
+        Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("NaN", StringComparison.Ordinal));
+        json = SomeFiles.Triangles(indices: [0, 1, 2, 0, 1, 65535]);
+        var imported = Import(SomeFiles.Text(json));
+        Assert.Equal(1, ((AssetShape)((MeshNode)imported.Shot.Nodes[0]).Shape).Triangles);
+        Assert.Contains(imported.Report.Missed, m => m.StartsWith("1 triangles", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_damaged_file_is_refused_in_a_sentence_or_gives_a_shot_that_keeps_to_the_rules() => Laws.ForSeeds((dice, _) =>
+    {
+        var bytes = (byte[])SomeFiles.Gull().Clone();
+        if (dice.Next(3) == 0)
+        {
+            bytes = bytes[..dice.Next(bytes.Length)];
+        }
+        for (var i = dice.Next(1, 20); i > 0 && bytes.Length > 0; i--)
+        {
+            bytes[dice.Next(bytes.Length)] = (byte)dice.Next(256);
+        }
+        try
+        {
+            var imported = Import(bytes);
+            ShotRules.Validate(imported.Shot);
+            Assert.All(imported.Assets, a => MeshFile.Read(a.Bytes));
+        }
+        catch (Refusal e)
+        {
+            Assert.DoesNotContain('\n', e.Message);
+        }
+    }, 300);
+
+    private static Imported Import(byte[] glb, ImportOptions? options = null) =>
+        Importer.Read(new FilesInMemory("gull.glb", new Dictionary<string, byte[]> { ["gull.glb"] = glb }), options ?? new(FrameRate.Film));
+}
