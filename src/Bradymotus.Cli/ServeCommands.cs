@@ -2,6 +2,8 @@ using System.CommandLine;
 using System.Globalization;
 using Bradymotus.Core;
 using Bradymotus.Core.Serialization;
+using Bradymotus.Core.Time;
+using Bradymotus.Formats;
 using Bradymotus.Server;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
@@ -57,11 +59,21 @@ internal static class ServeCommands
     {
         var library = app.Services.GetRequiredService<ShotLibrary>();
         var known = (await library.ListAsync(deleted: false, cancel)).Concat(await library.ListAsync(deleted: true, cancel)).Select(s => s.Name).ToHashSet();
-        foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder, "*.shot.json").Order(StringComparer.Ordinal) : Enumerable.Empty<string>())
+        foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder).Order(StringComparer.Ordinal) : Enumerable.Empty<string>())
         {
-            var shot = ShotJson.ReadShot(await File.ReadAllTextAsync(file, cancel));
+            // Models come in as they would for anybody.
+            var imported = Importer.CanRead(file) ? Importer.Read(new FileOnDisk(file), new(FrameRate.Film), cancel) : null;
+            if (imported is null && !file.EndsWith(".shot.json", StringComparison.OrdinalIgnoreCase))
+            {
+                continue;
+            }
+            var shot = imported?.Shot ?? ShotJson.ReadShot(await File.ReadAllTextAsync(file, cancel));
             if (!known.Contains(shot.Name))
             {
+                foreach (var asset in imported?.Assets ?? [])
+                {
+                    app.Services.GetRequiredService<DataFolder>().Assets.Put(asset);
+                }
                 await library.AddAsync(shot, cancel);
             }
         }

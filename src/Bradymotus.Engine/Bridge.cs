@@ -181,6 +181,24 @@ internal static partial class Bridge
     [return: JSMarshalAs<JSType.MemoryView>]
     internal static ArraySegment<int> Indices(int node, bool aside) => MeshOf(node, aside)?.Indices ?? [];
 
+    /// <summary>The triangle where each part of a mesh begins that can have a material of its own.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<int> Parts(int node, bool aside) => MeshOf(node, aside)?.Rest.Parts ?? [];
+
+    /// <summary>The names of the meshes that the open shot refers to and that have not come yet.</summary>
+    [JSExport]
+    internal static byte[] MissingMeshes() => Safely(() => Packed.Write(Open.Frame(false).State.MissingAssets().ToArray()), Packed.Write(Array.Empty<string>()));
+
+    /// <summary>Takes up a mesh.</summary>
+    [JSExport]
+    internal static byte[] PutMesh(string name, byte[] mesh) => Answer(() =>
+    {
+        Session.Meshes.Put(name, Packed.ReadMesh(mesh, "mesh"));
+        Open.TakeUpAssets();
+        return new Outcome();
+    });
+
     /// <summary>A <see cref="SceneView"/>.</summary>
     [JSExport]
     internal static byte[] Scene() => Safely<byte[]>(() => Packed.Write(SceneView.Of(Open.Compiled)), []);

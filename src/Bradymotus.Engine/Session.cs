@@ -3,6 +3,7 @@ using Bradymotus.Core;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
@@ -32,9 +33,12 @@ internal sealed class Session
         History = history;
         Shown = history.Current;
         Compiled = new CompiledShot(Shown);
-        _main = new(new FrameState(Compiled), new FrameBuffers());
+        _main = new(new FrameState(Compiled, Meshes), new FrameBuffers());
         _main.Buffers.Fill(_main.State);
     }
+
+    /// <summary>The meshes that have come to this page, whatever shot asked for them.</summary>
+    internal static MeshAssets Meshes { get; } = new();
 
     internal History History { get; private set; }
 
@@ -120,10 +124,18 @@ internal sealed class Session
 
     internal void EvaluateAside(double frame)
     {
-        _aside ??= new(new FrameState(Compiled), new FrameBuffers());
+        _aside ??= new(new FrameState(Compiled, Meshes), new FrameBuffers());
         _aside.State.Show(Compiled);
         _aside.State.Evaluate(frame);
         _aside.Buffers.Fill(_aside.State);
+    }
+
+    /// <summary>Draws a mesh that has come from now on.</summary>
+    internal void TakeUpAssets()
+    {
+        _main.State.TakeUpAssets();
+        _aside?.State.TakeUpAssets();
+        _stale = true;
     }
 
     internal IEnumerable<ChannelAddress> Waiting => _waiting.Keys;

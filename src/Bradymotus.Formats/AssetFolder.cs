@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Formats.Gltf;
 
@@ -7,6 +8,7 @@ namespace Bradymotus.Formats;
 public sealed class AssetFolder
 {
     private readonly string _folder;
+    private readonly ConcurrentDictionary<string, byte> _known = new();
 
     public AssetFolder(string folder)
     {
@@ -32,7 +34,16 @@ public sealed class AssetFolder
     /// <summary>Its meshes, each read once as long as it is in use.</summary>
     public MeshAssets Meshes { get; }
 
-    public bool Has(string name) => AssetShape.IsName(name) && File.Exists(PathOf(name));
+    /// <summary>Whether an asset is there. What has been there once stays.</summary>
+    public bool Has(string name)
+    {
+        if (_known.ContainsKey(name))
+        {
+            return true;
+        }
+        var has = AssetShape.IsName(name) && File.Exists(PathOf(name));
+        return has && _known.TryAdd(name, 0) || has;
+    }
 
     /// <summary>The bytes of an asset, or null where there is none.</summary>
     public byte[]? Read(string name) => Has(name) ? File.ReadAllBytes(PathOf(name)) : null;

@@ -1,4 +1,7 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
+using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Formats;
 
@@ -12,7 +15,33 @@ public sealed record Asset(string Name, byte[] Bytes)
 
 /// <summary>What has been brought in from a file.</summary>
 /// <param name="Report">What came and what could not, a sentence each.</param>
-public sealed record Imported(Shot Shot, IReadOnlyList<Asset> Assets, ImportReport Report);
+public sealed record Imported(Shot Shot, IReadOnlyList<Asset> Assets, ImportReport Report)
+{
+    /// <summary>What adds its scene to another shot. Several objects without a parent come in a group of the shot's name.</summary>
+    /// <param name="label">What the change is called.</param>
+    /// <param name="prefix">The ids of what comes are this, a hyphen, and what they are now.</param>
+    public Edit ToEdit(string label, string prefix)
+    {
+        string Id(string id) => $"{prefix}-{id}";
+        var roots = Shot.Nodes.Where(n => n.Parent is null).ToList();
+        var top = roots.Count > 1 ? new GroupNode { Id = prefix, Name = Shot.Name } : null;
+        Node Moved(Node node)
+        {
+            if (node is MeshNode mesh)
+            {
+                node = mesh with
+                {
+                    Material = mesh.Material is null ? null : Id(mesh.Material),
+                    PartMaterials = [.. mesh.PartMaterials.Select(m => m.Length == 0 ? m : Id(m))],
+                    Deformers = [.. mesh.Deformers.Select(d => d is SkinDeformer skin ? skin with { Joints = [.. skin.Joints.Select(Id)] } : d)],
+                };
+            }
+            return node with { Id = Id(node.Id), Parent = node.Parent is null ? top?.Id : Id(node.Parent) };
+        }
+        ImmutableArray<Node> nodes = [.. top is null ? [] : new Node[] { top }, .. Shot.Nodes.Select(Moved)];
+        return new Batch(label, [new AddNodes(nodes, [.. Shot.Materials.Select(m => m with { Id = Id(m.Id) })])]);
+    }
+}
 
 /// <summary>What an import has to say for itself.</summary>
 /// <param name="Came">What is there now.</param>

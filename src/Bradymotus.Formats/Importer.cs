@@ -14,7 +14,7 @@ public sealed record ImportOptions(FrameRate Rate, string? Animation = null);
 public static class Importer
 {
     /// <summary>What the names of such files end in.</summary>
-    public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf"];
+    public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf", ".shot.zip"];
 
     public static bool CanRead(string fileName) => Endings.Any(e => fileName.EndsWith(e, StringComparison.OrdinalIgnoreCase));
 
@@ -26,6 +26,10 @@ public static class Importer
         if (!CanRead(files.Name))
         {
             throw new Refusal($"{files.Name} cannot be imported: files ending in {string.Join(", ", Endings)} or .shot.json can.");
+        }
+        if (files.Name.EndsWith(".zip", StringComparison.OrdinalIgnoreCase))
+        {
+            return ShotZip.Read(files);
         }
         try
         {

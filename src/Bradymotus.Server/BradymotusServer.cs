@@ -112,6 +112,7 @@ public static class BradymotusServer
         app.MapGet("/healthz", () => "ok").ExcludeFromDescription();
         app.MapOpenApi("/openapi.json");
         app.MapShots();
+        app.MapImports();
         app.MapRenders();
         app.MapHub<LiveHub>("/live");
 

@@ -17,6 +17,7 @@ public sealed class DataFolder : IDisposable
         try
         {
             Directory.CreateDirectory(Path.Combine(Root, "renders"));
+            Directory.CreateDirectory(Path.Combine(Root, "assets"));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -34,10 +35,14 @@ public sealed class DataFolder : IDisposable
         {
             throw new Refusal($"The data folder {Root} is in use by another server: stop that one, or choose another folder with --data.", e);
         }
+        Assets = new(Path.Combine(Root, "assets"));
         ClearAway();
     }
 
     public string Root { get; }
+
+    /// <summary>The meshes that shots refer to.</summary>
+    public Formats.AssetFolder Assets { get; }
 
     public string Database => Path.Combine(Root, "bradymotus.db");
 
@@ -52,7 +57,7 @@ public sealed class DataFolder : IDisposable
     /// <summary>What a process that was ended in the middle has left half-written.</summary>
     private void ClearAway()
     {
-        foreach (var file in Directory.EnumerateFiles(Path.Combine(Root, "renders"), "*.part*", SearchOption.AllDirectories))
+        foreach (var file in new[] { "renders", "assets" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Root, f), "*.part*", new EnumerationOptions { RecurseSubdirectories = true, AttributesToSkip = 0 })))
         {
             File.Delete(file);
         }

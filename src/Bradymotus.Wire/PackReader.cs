@@ -83,6 +83,19 @@ public ref struct PackReader(ReadOnlySpan<byte> data, string what)
         });
     }
 
+    /// <summary>Bytes as they stand.</summary>
+    public ReadOnlySpan<byte> Bytes()
+    {
+        var tag = Tag();
+        return Take(tag switch
+        {
+            0xc4 => Length(1),
+            0xc5 => Length(2),
+            0xc6 => Length(4),
+            _ => throw Expected("bytes"),
+        });
+    }
+
     /// <summary>Goes over a null, if there is one.</summary>
     public bool Null()
     {

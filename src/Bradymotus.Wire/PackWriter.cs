@@ -89,6 +89,15 @@ public sealed class PackWriter
         _at += value.Length;
     }
 
+    /// <summary>Bytes as they stand.</summary>
+    public void Bytes(ReadOnlySpan<byte> value)
+    {
+        Put(0xc6);
+        BinaryPrimitives.WriteUInt32BigEndian(Room(4 + value.Length), (uint)value.Length);
+        value.CopyTo(_bytes.AsSpan(_at + 4));
+        _at += 4 + value.Length;
+    }
+
     private void Put(byte value)
     {
         Room(1)[0] = value;

@@ -1,6 +1,7 @@
 // The real interface against the real server, with the mouse and the keyboard.
 import AxeBuilder from '@axe-core/playwright';
 import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 
 declare global {
@@ -445,6 +446,47 @@ test('a bad file that is dropped is refused where it was dropped', async ({ page
     buffer: Buffer.from('{"version":1,"name":"x"'),
   });
   await expect(page.getByRole('alert')).toContainText('cut off');
+});
+
+test('a model is dropped into the shot, posed by a joint, taken back and brought again', async ({ page }) => {
+  await copy(page);
+  const nodes = () => page.evaluate(() => window.bradymotus.shot.scene.nodes.length);
+  const before = await nodes();
+  const model = readFileSync(new URL('../../demo/gull.glb', import.meta.url)).toString('base64');
+  await page.evaluate((base64) => {
+    const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+    const files = new DataTransfer();
+    files.items.add(new File([bytes], 'gull.glb'));
+    document
+      .querySelector('canvas')!
+      .dispatchEvent(new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true }));
+  }, model);
+  await expect(page.getByText(/gull\.glb: .*10 joints/)).toBeVisible({ timeout: 30_000 });
+  expect(await nodes()).toBe(before + 14);
+  await expect(page.getByRole('heading', { name: 'Gull' })).toBeVisible();
+  // Its mesh has come, and goes along with a joint that is turned.
+  const shape = () =>
+    page.evaluate(() => {
+      const { shot } = window.bradymotus;
+      const mesh = shot.scene.nodes.find((n: { name: string }) => n.name === 'Plumage')!;
+      const positions = shot.shown!.positions(mesh.index);
+      return { count: positions.length, sum: positions.reduce((s: number, x: number) => s + Math.abs(x), 0) };
+    });
+  await expect.poll(async () => (await shape()).count).toBeGreaterThan(10_000);
+  const rest = await shape();
+  await page.getByLabel('Filter the objects by name').fill('left shoulder');
+  await page.getByRole('treeitem').filter({ hasText: 'left shoulder' }).click();
+  await page.getByRole('textbox', { name: 'Quaternion Z' }).fill('-0.6');
+  await page.getByRole('textbox', { name: 'Quaternion Z' }).press('Enter');
+  expect(Math.abs((await shape()).sum - rest.sum)).toBeGreaterThan(5);
+  await page.getByLabel('Filter the objects by name').fill('');
+  const undo = page.getByRole('button', { name: 'Undo' });
+  await undo.click();
+  await undo.click();
+  expect(await nodes()).toBe(before);
+  await page.getByRole('button', { name: 'Redo' }).click();
+  await expect.poll(nodes).toBe(before + 14);
+  await saved(page);
 });
 
 test('a sequence is rendered, watched, played, stopped, resumed and made a film', async ({ page }) => {

@@ -84,7 +84,8 @@ async function compare(file: string, times: number[]) {
         for (let i = 0; i < part.geometry.attributes.position.count; i++, v++) {
           part.getVertexPosition(i, p);
           p.applyMatrix4(part.matrixWorld);
-          for (const [k, c] of [p.x, p.y, p.z].entries()) worst = Math.max(worst, Math.abs(c - mesh.positions[3 * v + k]) / size);
+          for (const [k, c] of [p.x, p.y, p.z].entries())
+            worst = Math.max(worst, Math.abs(c - mesh.positions[3 * v + k]) / size);
         }
       }
       expect(mesh.positions.length).toBe(3 * v);
@@ -96,7 +97,7 @@ async function compare(file: string, times: number[]) {
 
 /** The same numbers every time. */
 function dice(seed: number) {
-  return () => (((seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32) * 2 - 1);
+  return () => ((seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32) * 2 - 1;
 }
 
 /** A file with every kind of track: three joints, a skin, two targets, two materials. */
@@ -104,7 +105,12 @@ async function everything(file: string, interpolation: 'LINEAR' | 'STEP' | 'CUBI
   const random = dice(interpolation.length);
   const document = new Document();
   const buffer = document.createBuffer();
-  const accessor = (type: string, array: any) => document.createAccessor().setType(type as any).setArray(array).setBuffer(buffer);
+  const accessor = (type: string, array: any) =>
+    document
+      .createAccessor()
+      .setType(type as any)
+      .setArray(array)
+      .setBuffer(buffer);
   const numbers = (n: number, scale = 1) => Float32Array.from({ length: n }, () => random() * scale);
   const unit = (n: number) => {
     const q = numbers(4 * n);
@@ -124,28 +130,60 @@ async function everything(file: string, interpolation: 'LINEAR' | 'STEP' | 'CUBI
     const primitive = document
       .createPrimitive()
       .setAttribute('POSITION', accessor('VEC3', numbers(3 * count)))
-      .setAttribute('JOINTS_0', accessor('VEC4', Uint8Array.from({ length: 4 * count }, () => Math.floor((random() + 1) * 1.5))))
+      .setAttribute(
+        'JOINTS_0',
+        accessor(
+          'VEC4',
+          Uint8Array.from({ length: 4 * count }, () => Math.floor((random() + 1) * 1.5)),
+        ),
+      )
       .setAttribute('WEIGHTS_0', accessor('VEC4', weights))
-      .setIndices(accessor('SCALAR', Uint16Array.from({ length: 120 }, () => Math.floor(((random() + 1) / 2) * count))))
+      .setIndices(
+        accessor(
+          'SCALAR',
+          Uint16Array.from({ length: 120 }, () => Math.floor(((random() + 1) / 2) * count)),
+        ),
+      )
       .setMaterial(document.createMaterial(material).setBaseColorFactor([0.2, 0.4, 0.6, 1]));
     for (const target of ['smile', 'blink']) {
-      primitive.addTarget(document.createPrimitiveTarget(target).setAttribute('POSITION', accessor('VEC3', numbers(3 * count))));
+      primitive.addTarget(
+        document.createPrimitiveTarget(target).setAttribute('POSITION', accessor('VEC3', numbers(3 * count))),
+      );
     }
     return primitive.setName(name);
   };
-  const mesh = document.createMesh('face').addPrimitive(part('skin', 'a')).addPrimitive(part('cloth', 'b')).setWeights([0.25, 0]);
+  const mesh = document
+    .createMesh('face')
+    .addPrimitive(part('skin', 'a'))
+    .addPrimitive(part('cloth', 'b'))
+    .setWeights([0.25, 0]);
   mesh.setExtras({ targetNames: ['smile', 'blink'] });
   const joints = ['hip', 'spine', 'head'].map((name, i) =>
-    document.createNode(name).setTranslation([0, i > 0 ? 0.7 : 0.1, 0]).setRotation([...unit(1)] as any).setScale([1, 1.2, 0.9]),
+    document
+      .createNode(name)
+      .setTranslation([0, i > 0 ? 0.7 : 0.1, 0])
+      .setRotation([...unit(1)] as any)
+      .setScale([1, 1.2, 0.9]),
   );
   joints[0].addChild(joints[1]);
   joints[1].addChild(joints[2]);
-  const skin = document.createSkin('skin').setInverseBindMatrices(
-    accessor('MAT4', Float32Array.from(joints.flatMap(() => [...new three.Matrix4().makeRotationX(random()).setPosition(random(), random(), random()).elements]))),
-  );
+  const skin = document
+    .createSkin('skin')
+    .setInverseBindMatrices(
+      accessor(
+        'MAT4',
+        Float32Array.from(
+          joints.flatMap(() => [
+            ...new three.Matrix4().makeRotationX(random()).setPosition(random(), random(), random()).elements,
+          ]),
+        ),
+      ),
+    );
   joints.forEach((j) => skin.addJoint(j));
   const body = document.createNode('body').setMesh(mesh).setSkin(skin).setTranslation([3, 1, 2]);
-  const stand = document.createNode('stand').setMatrix([...new three.Matrix4().makeRotationZ(0.6).scale(new three.Vector3(2, 1, -1.5)).elements] as any);
+  const stand = document
+    .createNode('stand')
+    .setMatrix([...new three.Matrix4().makeRotationZ(0.6).scale(new three.Vector3(2, 1, -1.5)).elements] as any);
   stand.addChild(joints[0]).addChild(body);
   document.createScene('scene').addChild(stand);
   const animation = document.createAnimation('dance');
@@ -153,13 +191,27 @@ async function everything(file: string, interpolation: 'LINEAR' | 'STEP' | 'CUBI
   const values = interpolation === 'CUBICSPLINE' ? 3 * keys : keys;
   const track = (node: any, path: string, type: string, output: Float32Array) => {
     const times = Float32Array.from({ length: keys }, (_, i) => 0.1 + i * 0.37 + 0.1 * random());
-    const sampler = document.createAnimationSampler().setInput(accessor('SCALAR', times)).setOutput(accessor(type, output)).setInterpolation(interpolation);
-    animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path as any).setSampler(sampler));
+    const sampler = document
+      .createAnimationSampler()
+      .setInput(accessor('SCALAR', times))
+      .setOutput(accessor(type, output))
+      .setInterpolation(interpolation);
+    animation.addSampler(sampler).addChannel(
+      document
+        .createAnimationChannel()
+        .setTargetNode(node)
+        .setTargetPath(path as any)
+        .setSampler(sampler),
+    );
   };
   // With tangents before and after each: the quaternions themselves have length 1, as the standard asks.
   const turns = () => {
     const q = unit(keys);
-    return interpolation !== 'CUBICSPLINE' ? q : Float32Array.from({ length: 4 * values }, (_, i) => (Math.floor(i / 4) % 3 === 1 ? q[4 * Math.floor(i / 12) + (i % 4)] : random()));
+    return interpolation !== 'CUBICSPLINE'
+      ? q
+      : Float32Array.from({ length: 4 * values }, (_, i) =>
+          Math.floor(i / 4) % 3 === 1 ? q[4 * Math.floor(i / 12) + (i % 4)] : random(),
+        );
   };
   for (const joint of joints) {
     track(joint, 'rotation', 'VEC4', turns());
@@ -188,7 +240,10 @@ function quantized(file: string) {
       { name: 'small', mesh: 0, scale: [3, 3, 3], translation: [1, 0, 0] },
       { name: 'sparse', mesh: 1 },
     ],
-    meshes: [{ primitives: [{ attributes: { POSITION: 0 }, indices: 1 }] }, { primitives: [{ attributes: { POSITION: 2 }, indices: 1 }] }],
+    meshes: [
+      { primitives: [{ attributes: { POSITION: 0 }, indices: 1 }] },
+      { primitives: [{ attributes: { POSITION: 2 }, indices: 1 }] },
+    ],
     accessors: [
       { bufferView: 0, componentType: 5122, normalized: true, count: 3, type: 'VEC3', min: [0, 0, 0], max: [1, 1, 0] },
       { bufferView: 1, componentType: 5123, count: 3, type: 'SCALAR' },
@@ -207,7 +262,12 @@ function quantized(file: string) {
       { buffer: 0, byteOffset: 32, byteLength: 2 },
       { buffer: 0, byteOffset: 36, byteLength: 12 },
     ],
-    buffers: [{ byteLength: bytes.length, uri: `data:application/octet-stream;base64,${Buffer.from(bytes).toString('base64')}` }],
+    buffers: [
+      {
+        byteLength: bytes.length,
+        uri: `data:application/octet-stream;base64,${Buffer.from(bytes).toString('base64')}`,
+      },
+    ],
   };
   writeFileSync(file, JSON.stringify(json));
 }
@@ -227,7 +287,12 @@ describe('glTF', () => {
   }
 
   // Hands and controllers of the package @webxr-input-profiles/assets: skins, textures, odd names.
-  for (const name of ['generic-hand/left.glb', 'generic-hand/right.glb', 'generic-trigger-squeeze-thumbstick/left.glb', 'generic-touchpad/none.glb']) {
+  for (const name of [
+    'generic-hand/left.glb',
+    'generic-hand/right.glb',
+    'generic-trigger-squeeze-thumbstick/left.glb',
+    'generic-touchpad/none.glb',
+  ]) {
     it(`reads ${name} as three.js does`, async () => {
       const file = join(load.resolve('@webxr-input-profiles/assets/dist/profiles/profilesList.json'), '..', name);
       const { worst, vertices } = await compare(file, [0]);
@@ -258,7 +323,9 @@ describe('glTF', () => {
     const json = JSON.parse(readFileSync(shot, 'utf8'));
     const asset = json.nodes.find((n: any) => n.kind === 'mesh').shape.asset;
     const validator = load('gltf-validator');
-    const report = await validator.validateBytes(new Uint8Array(readFileSync(join(folder, 'made.assets', `${asset}.glb`))));
+    const report = await validator.validateBytes(
+      new Uint8Array(readFileSync(join(folder, 'made.assets', `${asset}.glb`))),
+    );
     expect(report.issues.messages.filter((m: any) => m.severity === 0)).toEqual([]);
   });
 });

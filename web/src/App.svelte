@@ -11,7 +11,7 @@
   import CommandSearch from './panels/CommandSearch.svelte';
   import Help from './panels/Help.svelte';
   import History from './panels/History.svelte';
-  import { importFile } from './panels/import';
+  import ImportReport from './panels/ImportReport.svelte';
   import Library from './panels/Library.svelte';
   import WorkStrip from './panels/WorkStrip.svelte';
   import ShotSettings from './panels/ShotSettings.svelte';
@@ -20,6 +20,7 @@
   import PolishPhase from './phases/PolishPhase.svelte';
   import SetPhase from './phases/SetPhase.svelte';
   import { run, shortcutOf, commands, tip } from './state/commands';
+  import { importFiles } from './state/import';
   import { keepPreferences, preferences } from './state/preferences.svelte';
   import { session, type Phase } from './state/session.svelte';
   import { listen } from './state/shortcuts';
@@ -65,11 +66,11 @@
 
   async function drop(e: DragEvent) {
     dropping = false;
-    const file = e.dataTransfer?.files[0];
-    if (!file || e.defaultPrevented) return;
+    const files = [...(e.dataTransfer?.files ?? [])];
+    if (files.length === 0 || e.defaultPrevented) return;
     e.preventDefault();
     try {
-      await importFile(file);
+      await importFiles(files);
     } catch (error) {
       session.messages.say((error as Error).message);
     }
@@ -196,9 +197,10 @@
   {#if dropping}<div
       class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"
     >
-      Drop a shot file to open it
+      Drop a shot to open it, or a model to add it to this shot
     </div>{/if}
 </div>
 
 {#if ui.dialog === 'search'}<CommandSearch />{:else if ui.dialog === 'help'}<Help
-  />{:else if ui.dialog === 'library'}<Library />{:else if ui.dialog === 'shot'}<ShotSettings />{/if}
+  />{:else if ui.dialog === 'library'}<Library />{:else if ui.dialog === 'shot'}<ShotSettings
+  />{:else if ui.dialog === 'import'}<ImportReport />{/if}

@@ -7,16 +7,19 @@ using Bradymotus.Core.Time;
 
 namespace Bradymotus.Core.Editing;
 
-/// <summary>Adds nodes, with the materials they need.</summary>
+/// <summary>Adds nodes, with the materials they need. One that comes beside another of its name is numbered.</summary>
 /// <param name="Index">Where in the list; null is at the end.</param>
 public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Material>? Materials = null, int? Index = null) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var at = Math.Clamp(Index ?? shot.Nodes.Length, 0, shot.Nodes.Length);
+        ImmutableArray<Node> comers = Nodes.IsDefault ? [] : Nodes;
+        var ids = comers.Select(n => n?.Id).ToHashSet();
+        var names = new Names.Siblings(shot);
         return shot with
         {
-            Nodes = shot.Nodes.InsertRange(at, Nodes.IsDefault ? [] : Nodes),
+            Nodes = shot.Nodes.InsertRange(at, comers.Select(n => n is null || ids.Contains(n.Parent) || string.IsNullOrEmpty(n.Name) ? n! : n with { Name = names.Take(n.Parent, n.Name) })),
             Materials = shot.Materials.AddRange(Materials is { IsDefault: false } added ? added : []),
         };
     }

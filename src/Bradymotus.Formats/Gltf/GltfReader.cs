@@ -48,7 +48,8 @@ internal sealed class GltfReader
         {
             throw new Refusal($"{files.Name} cannot be read as glTF 2.0: it is of version {model.Asset.Version}. Export it again as version 2.0.");
         }
-        return new GltfReader(model, options).Import(Path.GetFileNameWithoutExtension(files.Name), cancel);
+        var name = Path.GetFileNameWithoutExtension(files.Name);
+        return new GltfReader(model, options).Import(name.Length > 0 ? char.ToUpperInvariant(name[0]) + name[1..] : name, cancel);
     }
 
     private Imported Import(string name, CancellationToken cancel)

@@ -3,6 +3,7 @@ using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
+using Bradymotus.Formats;
 using Bradymotus.Server.Live;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
@@ -38,10 +39,10 @@ internal static class ShotEndpoints
         shots.MapGet("/{id}", async (string id, ShotLibrary library, CancellationToken cancel) =>
             DocumentView.Of(await library.OpenAsync(id, cancel))).WithName("OpenShot");
 
-        shots.MapGet("/{id}/opening", async (string id, ShotLibrary library, CancellationToken cancel) =>
+        shots.MapGet("/{id}/opening", async (string id, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
         {
             var (shot, revision) = await library.CurrentAsync(id, cancel);
-            return OpeningView.Of(shot, revision);
+            return OpeningView.Of(shot, revision, folder.Assets.Meshes);
         }).WithName("Opening");
 
         shots.MapGet("/{id}/journal", async (string id, ShotLibrary library, CancellationToken cancel, int after = 0) =>
@@ -96,10 +97,17 @@ internal static class ShotEndpoints
             return TypedResults.NoContent();
         }).WithName("UndeleteShot");
 
-        shots.MapGet("/{id}/file", async (string id, ShotLibrary library, CancellationToken cancel) =>
+        shots.MapGet("/{id}/file", async Task<IResult> (string id, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
         {
             var (shot, _) = await library.CurrentAsync(id, cancel);
-            return TypedResults.File(Encoding.UTF8.GetBytes(ShotJson.Write(shot, indented: true)), "application/json", FileName(shot.Name));
+            if (!ShotZip.AssetsOf(shot).Any())
+            {
+                return TypedResults.File(ShotJson.WriteBytes(shot, indented: true), "application/json", FileName(shot.Name) + ".shot.json");
+            }
+            var zip = new MemoryStream();
+            ShotZip.Write(zip, shot, FileName(shot.Name), folder.Assets);
+            zip.Position = 0;
+            return TypedResults.File(zip, "application/zip", FileName(shot.Name) + ".shot.zip");
         }).WithName("ExportShot");
 
         shots.MapGet("/{id}/thumbnail", async Task<IResult> (string id, ShotLibrary library, Thumbnails thumbnails, CancellationToken cancel) =>
@@ -127,5 +135,5 @@ internal static class ShotEndpoints
     }
 
     private static string FileName(string name) =>
-        string.Concat(name.Select(c => char.IsLetterOrDigit(c) || c is '-' or '_' ? c : '-')).Trim('-') + ".shot.json";
+        string.Concat(name.Select(c => char.IsLetterOrDigit(c) || c is '-' or '_' ? c : '-')).Trim('-') is { Length: > 0 } clean ? clean : "shot";
 }

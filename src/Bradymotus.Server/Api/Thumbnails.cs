@@ -9,7 +9,7 @@ namespace Bradymotus.Server.Api;
 /// Small pictures of shots, kept in memory for a while. Each is made once, however many ask for it at a time, one after the
 /// other; one that takes too long is left out.
 /// </summary>
-public sealed class Thumbnails(HybridCache cache, TimeProvider clock) : IDisposable
+public sealed class Thumbnails(HybridCache cache, DataFolder folder, TimeProvider clock) : IDisposable
 {
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(10);
 
@@ -41,7 +41,7 @@ public sealed class Thumbnails(HybridCache cache, TimeProvider clock) : IDisposa
         {
             var height = Math.Clamp((int)(384 / shot.Size.Aspect), 1, 1024);
             var frame = (shot.Range.First + shot.Range.Last) / 2;
-            return new FrameRenderer(shot).Render(frame, new(384, height), Quality.Preview, samples: 4, cancel: stop.Token).ToPng();
+            return new FrameRenderer(shot, meshes: folder.Assets.Meshes).Render(frame, new(384, height), Quality.Preview, samples: 4, cancel: stop.Token).ToPng();
         }
         catch (Exception e) when (e is Refusal || (e is OperationCanceledException && !cancel.IsCancellationRequested))
         {

@@ -1,6 +1,7 @@
 using System.Runtime.InteropServices;
 using System.Text.Json;
 using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Server.Store;
 
@@ -27,13 +28,17 @@ public sealed record DocumentView(string Id, int BaseRevision, JsonElement Base,
 /// <param name="Values">64-bit floats, one a channel.</param>
 public sealed record OpeningView(int Revision, SceneView Scene, double Frame, byte[] Matrices, byte[] Seen, byte[] Values, IReadOnlyList<OpeningMesh> Meshes)
 {
-    public static OpeningView Of(Shot shot, int revision)
+    // What is larger comes to the page once it can hold it, and not as text.
+    private const int MostVertices = 200_000;
+
+    public static OpeningView Of(Shot shot, int revision, MeshAssets assets)
     {
-        var state = new FrameState(new CompiledShot(shot));
+        var state = new FrameState(new CompiledShot(shot), assets);
         state.Evaluate(shot.Playing.First);
         var buffers = new FrameBuffers();
         buffers.Fill(state);
-        var meshes = Enumerable.Range(0, state.Compiled.NodeCount).Where(i => state.Visible[i] && state.Mesh(i) is not null)
+        var left = MostVertices;
+        var meshes = Enumerable.Range(0, state.Compiled.NodeCount).Where(i => state.Visible[i] && state.Mesh(i) is { } mesh && (left -= mesh.Rest.VertexCount) >= 0)
             .Select(i => OpeningMesh.Of(i, state.Mesh(i)!)).ToList();
         return new(revision, SceneView.Of(state.Compiled), state.Frame, Bytes(buffers.Matrices), buffers.Seen, Bytes(state.Values), meshes);
     }
@@ -44,10 +49,11 @@ public sealed record OpeningView(int Revision, SceneView Scene, double Frame, by
 
 /// <summary>The shape of one node: 32-bit floats and integers.</summary>
 /// <param name="Node">Its place in the buffers.</param>
-public sealed record OpeningMesh(int Node, byte[] Positions, byte[] Normals, byte[] Indices)
+/// <param name="Parts">The triangle where each part begins.</param>
+public sealed record OpeningMesh(int Node, byte[] Positions, byte[] Normals, byte[] Indices, byte[] Parts)
 {
     internal static OpeningMesh Of(int node, MeshState mesh) =>
-        new(node, OpeningView.Bytes(mesh.Positions), OpeningView.Bytes(mesh.Normals), OpeningView.Bytes(mesh.Indices));
+        new(node, OpeningView.Bytes(mesh.Positions), OpeningView.Bytes(mesh.Normals), OpeningView.Bytes(mesh.Indices), OpeningView.Bytes(mesh.Rest.Parts));
 }
 
 /// <summary>A line of the journal.</summary>

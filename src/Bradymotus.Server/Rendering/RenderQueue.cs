@@ -47,7 +47,7 @@ public sealed partial class RenderQueue(
         var name = new FileNamePattern(order.FileName ?? "shot_####.png");
         var quality = ParseQuality(order.Quality);
         var (shot, revision) = await library.InUseAsync(order.ShotId, cancel);
-        _ = new FrameRenderer(shot, order.Camera);
+        _ = shot.RenderCamera(order.Camera) ?? throw new Refusal($"The shot “{shot.Name}” has no camera: add one and point it at the scene.");
         var row = new RenderRow
         {
             Id = Guid.NewGuid().ToString("N"),
@@ -229,7 +229,7 @@ public sealed partial class RenderQueue(
         }
         row.State = RenderState.Running;
         Directory.CreateDirectory(folder.Render(id));
-        var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera);
+        var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera, folder.Assets.Meshes);
         var names = new FileNamePattern(row.FileName);
         var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
         var announced = Stopwatch.StartNew();

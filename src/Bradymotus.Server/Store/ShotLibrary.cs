@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using Bradymotus.Core;
 using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Microsoft.EntityFrameworkCore;
@@ -14,7 +15,7 @@ namespace Bradymotus.Server.Store;
 /// A history may start from a snapshot only if no line after it goes back further: then every state that is asked for is
 /// in it, and each is made once. <see cref="JournalRow.Needs"/> says how far back a line goes.
 /// </remarks>
-public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimeProvider clock)
+public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFolder folder, TimeProvider clock)
 {
     /// <summary>A snapshot is taken after so many entries.</summary>
     private const int SnapshotEvery = 200;
@@ -43,6 +44,7 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
     public async Task<ShotRow> AddAsync(Shot shot, CancellationToken cancel)
     {
         ShotRules.Validate(shot);
+        RequireAssets(shot);
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var now = clock.GetUtcNow().UtcDateTime;
         var row = new ShotRow { Id = Guid.NewGuid().ToString("N"), Name = shot.Name, Created = now, Changed = now };
@@ -161,6 +163,7 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
                     db.Snapshots.Add(new() { ShotId = row.Id, Revision = step.Revision, Json = ShotJson.Write(history.Current) });
                 }
             }
+            RequireAssets(history.Current);
             (row.Revision, row.Changed, row.Name) = (history.Revision, now, history.Current.Name);
             await db.SaveChangesAsync(cancel);
             open.Notice = null;
@@ -181,6 +184,18 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, TimePr
         {
             history.Truncate(before);
             throw;
+        }
+    }
+
+    /// <summary>What a shot refers to has to be here before it.</summary>
+    private void RequireAssets(Shot shot)
+    {
+        foreach (var mesh in shot.Nodes.OfType<MeshNode>())
+        {
+            if (mesh.Shape is AssetShape { Asset: var asset } && !folder.Assets.Has(asset))
+            {
+                throw new Refusal($"The mesh of “{mesh.Name}” is not here: import the shot as a .shot.zip, which holds it, or import the file that it came from.");
+            }
         }
     }
 

@@ -14,7 +14,7 @@ export type Family = Schemas['ChannelFamily'];
 
 /** A node as panels show it; its data is what the shot file has of it. */
 export type NodeView = Omit<Schemas['NodeView'], 'data'> & {
-  kind: 'group' | 'mesh' | 'camera' | 'sun' | 'lamp';
+  kind: 'group' | 'mesh' | 'camera' | 'sun' | 'lamp' | 'joint';
   data: Record<string, unknown>;
 };
 
@@ -163,6 +163,9 @@ interface Bridge {
   Positions(node: number, aside: boolean): MemoryView;
   Normals(node: number, aside: boolean): MemoryView;
   Indices(node: number, aside: boolean): MemoryView;
+  Parts(node: number, aside: boolean): MemoryView;
+  MissingMeshes(): Packed;
+  PutMesh(name: string, mesh: Packed): Packed;
   Scene(): Packed;
   Changes(): Packed;
   Curve(channel: string): Packed;
@@ -207,6 +210,8 @@ export interface ShownFrame {
   positions(node: number, into?: Float32Array): Float32Array;
   normals(node: number, into?: Float32Array): Float32Array;
   indices(node: number): Uint32Array;
+  /** The triangle where each part begins that can have a material of its own. */
+  parts(node: number): Int32Array;
 }
 
 function fromBase64(base64: string): ArrayBuffer {
@@ -241,6 +246,7 @@ export class Opening implements ShownFrame {
   positions = (node: number) => new Float32Array(fromBase64(this.meshes.get(node)?.positions ?? ''));
   normals = (node: number) => new Float32Array(fromBase64(this.meshes.get(node)?.normals ?? ''));
   indices = (node: number) => new Uint32Array(fromBase64(this.meshes.get(node)?.indices ?? ''));
+  parts = (node: number) => new Int32Array(fromBase64(this.meshes.get(node)?.parts ?? ''));
 }
 
 /** A frame in the engine: the one that is shown, or the one beside it. Buffers are refilled by every evaluation. */
@@ -279,6 +285,13 @@ class EngineFrame implements ShownFrame {
     const indices = new Int32Array(view.length);
     view.copyTo(indices);
     return new Uint32Array(indices.buffer);
+  }
+
+  parts(node: number): Int32Array {
+    const view = this.bridge.Parts(node, this.aside);
+    const parts = new Int32Array(view.length);
+    view.copyTo(parts);
+    return parts;
   }
 
   private floats(view: MemoryView, into?: Float32Array): Float32Array {
@@ -341,6 +354,10 @@ export class Engine extends EngineFrame {
     const changes = read(this.bridge.Changes());
     return { ...changes, nodes: withKind(changes.nodes) };
   }
+
+  /** The meshes that the shot refers to and that the engine does not hold yet. */
+  missingMeshes = (): string[] => read(this.bridge.MissingMeshes());
+  putMesh = (name: string, mesh: Packed): Outcome => read(this.bridge.PutMesh(name, mesh));
 
   /** With the steps after a revision only. */
   history = (after: number): HistoryView => read(this.bridge.History(after));

@@ -6,10 +6,10 @@
   import Upload from '@lucide/svelte/icons/upload';
   import { onMount } from 'svelte';
   import { api, take, type ShotView } from '../api/client';
+  import { accepted, importFiles } from '../state/import';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import Dialog from './Dialog.svelte';
-  import { importFile } from './import';
 
   let shots = $state.raw<ShotView[]>([]);
   let error = $state('');
@@ -79,20 +79,23 @@
       onkeydown={(e) => e.key === 'Enter' && create()}
     />
     <button class="btn btn-primary btn-sm" onclick={create}><FilePlus2 size={16} />New shot</button>
-    <button class="btn btn-sm" title="Import a shot file; you can also drop one anywhere" onclick={() => files.click()}
-      ><Upload size={16} />Import</button
+    <button
+      class="btn btn-sm"
+      title="Make a new shot of a file: .shot.json, .shot.zip, .glb or .gltf; you can also drop one anywhere"
+      onclick={() => files.click()}><Upload size={16} />Import</button
     >
     <input
       bind:this={files}
       type="file"
       class="hidden"
-      accept=".json"
+      multiple
+      accept={accepted}
       aria-label="Shot file"
       onchange={(e) => {
-        const file = e.currentTarget.files?.[0];
+        const chosen = [...(e.currentTarget.files ?? [])];
         // The same file may be chosen again.
         e.currentTarget.value = '';
-        if (file) void attempt(() => importFile(file));
+        if (chosen.length > 0) void attempt(() => importFiles(chosen, false));
       }}
     />
   </div>
@@ -148,7 +151,7 @@
               <a
                 class="btn btn-square btn-ghost btn-xs"
                 aria-label="Export {shot.name}"
-                title="Export the shot file"
+                title="Export the shot file, with its meshes where it has some"
                 href="/api/shots/{shot.id}/file"
                 download><Download size={14} /></a
               >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Bone from '@lucide/svelte/icons/bone';
   import Box from '@lucide/svelte/icons/box';
   import Camera from '@lucide/svelte/icons/camera';
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
@@ -14,7 +15,7 @@
   import Sun from '@lucide/svelte/icons/sun';
   import { tick } from 'svelte';
   import type { Edit, NodeView } from '../engine/engine';
-  import { objectMenu, setLocked, setVisible } from '../state/commands';
+  import { objectMenu, run, setLocked, setVisible, tip } from '../state/commands';
   import { newNode, type NewKind } from '../state/creation';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
@@ -38,6 +39,7 @@
     camera: Camera,
     sun: Sun,
     lamp: Lightbulb,
+    joint: Bone,
     open: ChevronDown,
     closed: ChevronRight,
     seen: Eye,
@@ -202,6 +204,11 @@
               <button role="menuitem" onclick={() => ((addOpen = false), newNode(kind))}>{label}</button>
             </li>
           {/each}
+          <li role="none" class="mt-1 border-t border-base-300 pt-1">
+            <button role="menuitem" title={tip('import')} onclick={() => ((addOpen = false), run('import'))}
+              >From a file…</button
+            >
+          </li>
         </ul>
       {/if}
     </div>

@@ -62,7 +62,7 @@
 
   /** Gives all selected meshes a surface; an empty id takes it from them. */
   const paint = (id: string) =>
-    meshes.map((n) => replacing({ material: id || undefined }, n) as Record<string, unknown>);
+    meshes.map((n) => replacing({ material: id || undefined, partMaterials: undefined }, n) as Record<string, unknown>);
 
   function chooseMaterial(id: string) {
     const name = session.shot.scene.materials.find((m) => m.id === id)?.name ?? 'none';
@@ -113,6 +113,13 @@
   };
   const whole = (name: string) => ['segments', 'rings', 'divisions'].includes(name);
 
+  const deformerLabels: Record<string, string> = {
+    twist: 'Twist',
+    squash: 'Squash and stretch',
+    morph: 'Morph targets',
+    skin: 'Skin',
+  };
+
   function addDeformer(kind: string) {
     let n = deformers.length + 1;
     while (deformers.some((d) => d.id === `${kind}${n}`)) n++;
@@ -141,7 +148,12 @@
       {/if}
     {/each}
     {#if shape && node}
-      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Dimensions</h3>
+      <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">{shape.kind === 'asset' ? 'Mesh' : 'Dimensions'}</h3>
+      {#if shape.kind === 'asset'}
+        <p class="px-3 text-xs text-base-content/75">
+          {Number(shape.vertices).toLocaleString()} vertices, {Number(shape.triangles).toLocaleString()} triangles
+        </p>
+      {/if}
       {#each Object.entries(usual[shape.kind as string] ?? {}) as [name, standard] (name)}
         <div class="flex h-7 items-center gap-2 px-2 text-xs">
           <span class="w-6"></span><span class="w-24">{dimensions[name]}</span>
@@ -162,7 +174,7 @@
       <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Deformers</h3>
       {#each deformers as d (d.id)}
         <div class="flex h-7 items-center justify-between px-3 text-xs">
-          {d.kind === 'twist' ? 'Twist' : 'Squash and stretch'}
+          {deformerLabels[d.kind] ?? d.kind}
           <button
             class="btn btn-square btn-ghost btn-xs"
             aria-label="Remove {d.kind}"
@@ -271,6 +283,7 @@
             } as Edit)}
         >
           {#each ['xyz', 'xzy', 'yxz', 'yzx', 'zxy', 'zyx'] as o (o)}<option value={o}>{o.toUpperCase()}</option>{/each}
+          <option value="quaternion">Quaternion</option>
         </select>
       </div>
     {/if}

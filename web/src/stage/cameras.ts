@@ -103,7 +103,7 @@ export class ViewCameras {
   fit(box: THREE.Box3) {
     if (box.isEmpty()) return;
     const sphere = box.getBoundingSphere(new THREE.Sphere());
-    sphere.radius = Math.max(0.4, sphere.radius * 1.15);
+    sphere.radius = Math.max(0.02, sphere.radius * 1.15);
     void this.roam.fitToSphere(sphere, true);
     this.events.moved();
   }

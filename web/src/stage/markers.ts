@@ -2,6 +2,7 @@
 import {
   BufferGeometry,
   Float32BufferAttribute,
+  Group,
   LineBasicMaterial,
   LineSegments,
   Mesh,
@@ -146,6 +147,13 @@ export function marker(kind: NodeView['kind']): Marker | null {
         const radius = Math.max(0.02, read('light.radius'));
         return [radius.toFixed(4), () => lamp(radius)];
       });
+    case 'joint': {
+      // Its lines are drawn with the bones, over everything; here is what a hand takes, in parts of the bone.
+      const object = new Group();
+      const ball = new Mesh(grip, unseen);
+      object.add(ball);
+      return { object, update: () => undefined, dispose: () => undefined };
+    }
     default:
       return null;
   }

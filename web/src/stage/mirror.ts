@@ -11,7 +11,17 @@ export interface Item {
   marker: Marker | null;
   version: number;
   kind: NodeView['kind'];
-  material: string | null;
+  /** The material of each part of the mesh that has one of its own; one for all where there are none. */
+  materials: (string | null)[];
+}
+
+/** A joint, the joint above it and the first below it, and how long its bone is. */
+export interface Joint {
+  id: string;
+  item: Item;
+  parent: Joint | null;
+  child: Joint | null;
+  size: number;
 }
 
 /** A geometry that equal shapes at rest share, and how many do. */
@@ -36,6 +46,8 @@ export class SceneMirror {
   private frame: ShownFrame | null = null;
   private byId = new Map<string, NodeView>();
   private lights: Item[] = [];
+  /** The joints, those above before those below. */
+  joints: Joint[] = [];
 
   /** @param lean Without reflections of the sky, which cost much where no graphics card is. */
   constructor(
@@ -83,13 +95,54 @@ export class SceneMirror {
       }
     for (const node of scene.nodes) {
       const item = this.items.get(node.id) ?? this.make(node);
-      const material = (node.data.material as string | undefined) ?? null;
-      if (item.mesh && item.material !== material) {
-        item.material = material;
-        item.mesh.material = this.material(material);
-      }
+      if (item.mesh) this.dress(node, item);
     }
     this.lights = [...this.items.values()].filter((i) => i.light || i.marker);
+    this.findJoints();
+  }
+
+  private findJoints() {
+    const nodes = this.shown!.nodes.filter((n) => n.kind === 'joint').sort((a, b) => a.index - b.index);
+    const byId = new Map<string, Joint>();
+    for (const n of nodes) {
+      const parent = (n.parent && byId.get(n.parent)) || null;
+      const joint: Joint = { id: n.id, item: this.items.get(n.id)!, parent, child: null, size: 0 };
+      if (parent) parent.child ??= joint;
+      byId.set(n.id, joint);
+    }
+    this.joints = [...byId.values()];
+  }
+
+  /** How long the bones are now: a joint is drawn, and can be taken, in this measure. */
+  private measureJoints() {
+    const [a, b] = [new THREE.Vector3(), new THREE.Vector3()];
+    for (const joint of this.joints) joint.size = 0;
+    for (const joint of this.joints) {
+      if (!joint.parent) continue;
+      const length = a
+        .setFromMatrixPosition(joint.item.object.matrix)
+        .distanceTo(b.setFromMatrixPosition(joint.parent.item.object.matrix));
+      joint.size = Math.max(joint.size, length);
+      joint.parent.size = Math.max(joint.parent.size, length);
+    }
+    for (const { item, size } of this.joints) {
+      const scale = a.setFromMatrixScale(item.object.matrix);
+      item.marker?.object.scale.setScalar((size || 0.3) / Math.max(1e-9, Math.max(scale.x, scale.y, scale.z)));
+    }
+  }
+
+  /** Gives a mesh its materials: those of its parts, or one for all. */
+  private dress(node: NodeView, item: Item) {
+    const own = (node.data.material as string | undefined) ?? null;
+    const parts = (node.data.partMaterials as string[] | undefined) ?? [];
+    const groups = item.mesh!.geometry.groups.length;
+    const materials =
+      parts.length > 0 && groups > 1
+        ? Array.from({ length: groups }, (_, i) => (i < parts.length ? parts[i] || null : own))
+        : [parts.length > 0 ? parts[0] || null : own];
+    if (materials.length === item.materials.length && materials.every((m, i) => m === item.materials[i])) return;
+    item.materials = materials;
+    item.mesh!.material = materials.length > 1 ? materials.map((m) => this.material(m)) : this.material(materials[0]);
   }
 
   /** Puts everything where a frame has it. */
@@ -102,9 +155,13 @@ export class SceneMirror {
       if (!item.object.visible) continue;
       item.object.matrix.fromArray(frame.matrices, 16 * node.index);
       item.object.matrixWorldNeedsUpdate = true;
-      if (item.mesh && frame.meshVersions[node.index] !== item.version) this.reshape(node, item, frame);
+      if (item.mesh && frame.meshVersions[node.index] !== item.version) {
+        this.reshape(node, item, frame);
+        this.dress(node, item);
+      }
     }
     for (const item of this.lights) this.shine(item);
+    this.measureJoints();
     for (const [id, material] of this.materials) this.paint(id, material);
     this.light();
   }
@@ -147,7 +204,7 @@ export class SceneMirror {
       marker: null,
       version: -1,
       kind: node.kind,
-      material: null,
+      materials: [],
     };
     if (node.kind === 'mesh') {
       item.mesh = new THREE.Mesh(new THREE.BufferGeometry(), this.grey);
@@ -225,7 +282,12 @@ export class SceneMirror {
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
       geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
-      geometry.setIndex(new THREE.BufferAttribute(frame.indices(node.index), 1));
+      const indices = frame.indices(node.index);
+      geometry.setIndex(new THREE.BufferAttribute(indices, 1));
+      const parts = frame.parts(node.index);
+      // One part is drawn without a group: its material is the mesh's own.
+      for (let i = 0; i < parts.length && parts.length > 1; i++)
+        geometry.addGroup(3 * parts[i], (i + 1 < parts.length ? 3 * parts[i + 1] : indices.length) - 3 * parts[i], i);
       item.mesh!.geometry = geometry;
       if (!isBent && version > 0) this.geometries.set(version, { geometry, users: 1 });
     }

@@ -4,6 +4,7 @@ import type { NodeView, SceneView, ShownFrame } from '../engine/engine';
 import { frameOf, ViewCameras, type Frame } from './cameras';
 import { Handles, type Axes, type HandleTool } from './handles';
 import { SceneMirror } from './mirror';
+import { Bones } from './bones';
 import { Grid, MotionPath, Outlines } from './overlays';
 import { SmallPictures } from './smallPictures';
 
@@ -51,6 +52,7 @@ export class StageView {
   private readonly grid = new Grid();
   private readonly outlines = new Outlines();
   private readonly path = new MotionPath();
+  private readonly bones = new Bones();
   private readonly helpers = new THREE.Group();
   private readonly ray = new THREE.Raycaster();
   private evaluated: ShownFrame | null = null;
@@ -87,7 +89,7 @@ export class StageView {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean);
-    this.helpers.add(this.grid.object, this.outlines.object, this.path.object);
+    this.helpers.add(this.grid.object, this.outlines.object, this.path.object, this.bones.object);
     this.mirror.scene.add(this.helpers);
 
     this.cameras = new ViewCameras(this.mirror, canvas, {
@@ -167,6 +169,7 @@ export class StageView {
     this.renderer.shadowMap.needsUpdate = true;
     this.coarsen();
     this.outlines.update(this.mirror, new Set(this.selected), this.below);
+    this.bones.update(this.mirror, new Set(this.selected));
     this.attach();
     this.request();
   }
@@ -176,6 +179,7 @@ export class StageView {
     this.selected = ids;
     this.below = below;
     this.outlines.update(this.mirror, new Set(ids), this.below);
+    this.bones.update(this.mirror, new Set(ids));
     this.attach();
     this.request();
   }
@@ -346,7 +350,7 @@ export class StageView {
     const camera = this.cameras.free.clone();
     const sphere = box.getBoundingSphere(new THREE.Sphere());
     const back = new THREE.Vector3(0, 0, 1).applyQuaternion(camera.quaternion);
-    const away = (Math.max(0.3, sphere.radius) * 1.1) / Math.sin((camera.fov * Math.PI) / 360);
+    const away = (Math.max(0.02, sphere.radius) * 1.1) / Math.sin((camera.fov * Math.PI) / 360);
     camera.position.copy(sphere.center).addScaledVector(back, away);
     camera.aspect = aspect;
     camera.updateProjectionMatrix();

@@ -2,6 +2,7 @@
 import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newNode, type NewKind } from './creation';
+import { chooseFiles } from './import';
 import { preferences } from './preferences.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
 import { ui } from './ui.svelte';
@@ -225,6 +226,13 @@ const views: Command[] = [
     title: 'Frame rate, range and resolution of the shot',
     group: 'Shot',
     run: () => (ui.dialog = 'shot'),
+  },
+  {
+    id: 'import',
+    title: 'Import a file into the shot: .glb or .gltf',
+    group: 'Scene',
+    keys: 'Shift+KeyI',
+    run: chooseFiles,
   },
 ];
 

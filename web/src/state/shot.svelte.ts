@@ -68,6 +68,7 @@ export class OpenShot {
   private curves = new Map<string, CurveView | null>();
   private keys = new Map<string, number[]>();
   private openingRevision: number | null = null;
+  private readonly asked = new Set<string>();
 
   constructor(private readonly hand: Hand) {}
 
@@ -177,6 +178,26 @@ export class OpenShot {
     this.engine!.bringBack();
     this.waiting = new Set(this.engine!.waiting());
     this.show();
+  }
+
+  /** Fetches the meshes that the shot refers to and the engine does not hold; each is drawn when it has come. */
+  private async fetchMeshes() {
+    const missing = this.engine!.missingMeshes().filter((name) => !this.asked.has(name));
+    for (const name of missing) this.asked.add(name);
+    await Promise.all(
+      missing.map(async (name) => {
+        try {
+          const answer = await fetch(`/api/assets/${name}/mesh`);
+          if (!answer.ok) throw new Error();
+          const { refusal } = this.engine!.putMesh(name, new Uint8Array(await answer.arrayBuffer()));
+          if (refusal) this.hand.say(refusal);
+          this.show();
+        } catch {
+          this.hand.say('A mesh could not be fetched: check that the server is running, then open the shot again.');
+        }
+        this.asked.delete(name);
+      }),
+    );
   }
 
   /** Evaluates the frame under the playhead. */
@@ -296,5 +317,6 @@ export class OpenShot {
     }
     this.changed++;
     this.show();
+    if (structure || nodes.length > 0) void this.fetchMeshes();
   }
 }

@@ -1,7 +1,7 @@
 import type { TimeScale } from '../tracks/layout';
 
 // Which dialogs and lanes are open: belongs to the window, not to the shot.
-export type Dialog = 'search' | 'library' | 'history' | 'help' | 'shot' | null;
+export type Dialog = 'search' | 'library' | 'history' | 'help' | 'shot' | 'import' | null;
 
 /** What plays finished pictures, while it is on the screen: the keys of time are then its own. */
 export interface SequenceKeys {
@@ -13,6 +13,8 @@ export interface SequenceKeys {
 class Ui {
   sequence: SequenceKeys | null = null;
   dialog = $state<Dialog>(null);
+  /** What the last import has to say for itself. */
+  importReport = $state.raw<{ name: string; came: string[]; missed: string[] } | null>(null);
   throughCamera = $state(true);
   /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
   steerCamera = $state(false);

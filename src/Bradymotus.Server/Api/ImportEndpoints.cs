@@ -1,0 +1,89 @@
+using System.Text.Json;
+using Bradymotus.Core;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Core.Time;
+using Bradymotus.Formats;
+using Bradymotus.Server.Store;
+using Bradymotus.Wire;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.Routing;
+
+namespace Bradymotus.Server.Api;
+
+/// <summary>Files of other programs, and the assets that come of them.</summary>
+internal static class ImportEndpoints
+{
+    internal static void MapImports(this IEndpointRouteBuilder app)
+    {
+        app.MapPost("/api/import", ImportAsync).Accepts<IFormFileCollection>("multipart/form-data").WithTags("Shots").WithName("ImportFiles");
+
+        var assets = app.MapGroup("/api/assets").WithTags("Assets");
+
+        // What an asset holds never changes.
+        assets.MapGet("/{name}", IResult (string name, DataFolder folder, HttpResponse response) =>
+        {
+            var bytes = folder.Assets.Read(name) ?? throw new NotFoundException("asset", name);
+            response.Headers.CacheControl = "private, max-age=31536000, immutable";
+            return TypedResults.File(bytes, "model/gltf-binary", name + ".glb");
+        }).WithName("Asset");
+
+        assets.MapGet("/{name}/mesh", IResult (string name, DataFolder folder, HttpResponse response) =>
+        {
+            var mesh = (folder.Assets.Has(name) ? folder.Assets.Meshes.Find(name) : null) ?? throw new NotFoundException("mesh", name);
+            response.Headers.CacheControl = "private, max-age=31536000, immutable";
+            return TypedResults.Bytes(Packed.Write(mesh), "application/octet-stream");
+        }).WithName("AssetMesh");
+    }
+
+    /// <summary>
+    /// Takes one file, or several that belong together, into a new shot, or as an edit for an open one. What comes of it is stored first, so that
+    /// the edit can be made.
+    /// </summary>
+    /// <param name="into">The shot to add it to; null makes a new one.</param>
+    private static async Task<ImportView> ImportAsync(HttpRequest request, ShotLibrary library, DataFolder folder, CancellationToken cancel, string? into = null)
+    {
+        if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+        {
+            limit.MaxRequestBodySize = SourceFiles.MostBytes + (1 << 20);
+        }
+        if (!request.HasFormContentType)
+        {
+            throw new Refusal("Nothing was sent to import: send the files as multipart/form-data.");
+        }
+        var form = await request.ReadFormAsync(new FormOptions { MultipartBodyLengthLimit = SourceFiles.MostBytes, ValueCountLimit = 100 }, cancel);
+        var files = new Dictionary<string, byte[]>();
+        foreach (var file in form.Files)
+        {
+            using var buffer = new MemoryStream();
+            await file.CopyToAsync(buffer, cancel);
+            files[file.FileName.Replace('\\', '/').Split('/')[^1]] = buffer.ToArray();
+        }
+        var main = files.Keys.FirstOrDefault(n => Importer.CanRead(n) || IsShot(n))
+            ?? throw new Refusal($"{(files.Count == 0 ? "Nothing" : string.Join(", ", files.Keys))} cannot be imported: files ending in {string.Join(", ", Importer.Endings)} or .shot.json can.");
+        var open = into is null ? default : await library.InUseAsync(into, cancel);
+        var rate = open.Shot?.Rate ?? FrameRate.Film;
+        var imported = IsShot(main)
+            ? new Imported(ShotJson.ReadShot(System.Text.Encoding.UTF8.GetString(files[main]).TrimStart('\uFEFF')), [], new([], []))
+            : await Task.Run(() => Importer.Read(new FilesInMemory(main, files), new(rate), cancel), cancel);
+        foreach (var asset in imported.Assets)
+        {
+            folder.Assets.Put(asset);
+        }
+        if (into is null)
+        {
+            return new(ShotView.Of(await library.AddAsync(imported.Shot, cancel)), null, imported.Report.Came, imported.Report.Missed);
+        }
+        var edit = imported.ToEdit($"Import {main}", $"i{Guid.NewGuid():N}"[..9]);
+        return new(null, Json.Element(ShotJson.Write(edit)), imported.Report.Came, imported.Report.Missed);
+    }
+
+    private static bool IsShot(string name) => name.EndsWith(".json", StringComparison.OrdinalIgnoreCase);
+}
+
+/// <summary>What has come of an import: a new shot, or an edit that adds it to an open one; and what it has to say for itself.</summary>
+/// <param name="Came">What came.</param>
+/// <param name="Missed">What could not, a sentence each.</param>
+public sealed record ImportView(ShotView? Shot, JsonElement? Edit, IReadOnlyList<string> Came, IReadOnlyList<string> Missed);

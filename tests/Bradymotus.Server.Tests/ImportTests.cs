@@ -1,0 +1,163 @@
+using System.IO.Compression;
+using System.Net;
+using System.Text;
+using System.Text.Json;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Formats.Gltf;
+using Bradymotus.Wire;
+
+namespace Bradymotus.Server.Tests;
+
+/// <summary>Files of other programs on their way into the library, and shots with their meshes on their way out and in again. The gull of the demo is the file.</summary>
+public class ImportTests
+{
+    private static readonly byte[] Gull = File.ReadAllBytes(Path.Combine(Repository.Root, "demo/gull.glb"));
+
+    private static async Task<(HttpStatusCode Status, JsonElement Body)> SendAsync(TestServer server, string? into, params (string Name, byte[] Bytes)[] files)
+    {
+        using var form = new MultipartFormDataContent();
+        foreach (var (name, bytes) in files)
+        {
+            form.Add(new ByteArrayContent(bytes), "files", name);
+        }
+        using var answer = await server.Client.PostAsync(new Uri("/api/import" + (into is null ? "" : $"?into={into}"), UriKind.Relative), form);
+        return (answer.StatusCode, JsonElement.Parse(await answer.Content.ReadAsStringAsync()));
+    }
+
+    private static async Task<byte[]> FileAsync(TestServer server, string id) => await server.Client.GetByteArrayAsync(new Uri($"/api/shots/{id}/file", UriKind.Relative));
+
+    private static byte[] Zip(params (string Name, byte[] Bytes)[] entries)
+    {
+        using var buffer = new MemoryStream();
+        using (var zip = new ZipArchive(buffer, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            foreach (var (name, bytes) in entries)
+            {
+                using var stream = zip.CreateEntry(name).Open();
+                stream.Write(bytes);
+            }
+        }
+        return buffer.ToArray();
+    }
+
+    [Fact]
+    public async Task A_model_becomes_a_shot_with_its_picture_and_travels_as_one_file_to_another_library()
+    {
+        await using var server = await TestServer.StartAsync();
+        var (status, body) = await SendAsync(server, null, ("gull.glb", Gull));
+        Assert.Equal(HttpStatusCode.OK, status);
+        Assert.Contains(body.GetProperty("came").EnumerateArray(), c => c.GetString() == "10 joints");
+        var id = body.GetProperty("shot").GetProperty("id").GetString()!;
+        using var picture = await server.Client.GetAsync(new Uri($"/api/shots/{id}/thumbnail", UriKind.Relative));
+        Assert.Equal("image/png", picture.Content.Headers.ContentType?.MediaType);
+        var opening = await server.GetAsync($"/api/shots/{id}/opening");
+        Assert.True(opening.GetProperty("meshes")[0].GetProperty("positions").GetBytesFromBase64().Length > 30_000);
+
+        var file = await FileAsync(server, id);
+        await using var other = await TestServer.StartAsync();
+        (status, body) = await SendAsync(other, null, ("Gull.shot.zip", file));
+        Assert.Equal(HttpStatusCode.OK, status);
+        Assert.Equal(file, await FileAsync(other, body.GetProperty("shot").GetProperty("id").GetString()!));
+    }
+
+    [Fact]
+    public async Task A_model_is_added_to_an_open_shot_by_an_edit_and_its_mesh_can_be_fetched()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        var before = await server.GetAsync($"/api/shots/{id}/opening");
+        for (var n = 0; n < 2; n++)
+        {
+            var (_, body) = await SendAsync(server, id, ("gull.glb", Gull));
+            var edit = ShotJson.Read<Edit>(body.GetProperty("edit").GetRawText(), "edit");
+            Assert.Equal(HttpStatusCode.OK, (await server.EditAsync(id, n, edit)).Status);
+        }
+        // Twice the same file: two gulls, one mesh.
+        var shot = Packed(await server.GetAsync($"/api/shots/{id}/opening"));
+        Assert.Equal(["Gull", "Gull 2"], shot.Where(s => s.StartsWith("Gull", StringComparison.Ordinal)));
+        var name = Assert.Single(Directory.GetFiles(Path.Combine(server.Folder, "assets"), "*.glb").Select(Path.GetFileNameWithoutExtension))!;
+        var stored = await server.Client.GetByteArrayAsync(new Uri($"/api/assets/{name}", UriKind.Relative));
+        var mesh = Wire.Packed.ReadMesh(await server.Client.GetByteArrayAsync(new Uri($"/api/assets/{name}/mesh", UriKind.Relative)), "mesh");
+        var own = MeshFile.Read(stored);
+        Assert.Equal(own.Positions, mesh.Positions);
+        Assert.Equal(own.Indices, mesh.Indices);
+        Assert.Equal(own.Parts, mesh.Parts);
+        Assert.Equal(own.Weights!.Joints, mesh.Weights!.Joints);
+        Assert.Equal(own.Targets.Select(t => t.Positions.Length), mesh.Targets.Select(t => t.Positions.Length));
+        Assert.Equal(HttpStatusCode.NotFound, (await server.SendAsync(HttpMethod.Get, $"/api/assets/{new string('0', 64)}/mesh")).Status);
+        Assert.Equal(HttpStatusCode.NotFound, (await server.SendAsync(HttpMethod.Get, "/api/assets/..%2fbradymotus.db")).Status);
+        static List<string> Packed(JsonElement opening) => [.. opening.GetProperty("scene").GetProperty("nodes").EnumerateArray().Where(n => n.GetProperty("parent").ValueKind == JsonValueKind.Null).Select(n => n.GetProperty("name").GetString()!)];
+        Assert.NotEmpty(Packed(before));
+    }
+
+    [Fact]
+    public async Task A_mesh_that_is_not_here_cannot_be_referred_to()
+    {
+        await using var server = await TestServer.StartAsync();
+        var id = await server.NewShotAsync();
+        var node = new MeshNode { Id = "m", Name = "Mast", Shape = new AssetShape(new string('a', 64), 3, 1) };
+        var (status, body) = await server.EditAsync(id, 0, new AddNodes([node]));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+        Assert.Contains("Mast", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        Assert.Empty((await server.GetAsync($"/api/shots/{id}/journal")).EnumerateArray());
+        var shot = ShotJson.Write(Shot.Empty("Alone") with { Nodes = [node] });
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await server.SendAsync(HttpMethod.Post, "/api/shots/import", shot)).Status);
+    }
+
+    [Fact]
+    public async Task Zips_that_lie_are_refused_in_a_sentence_and_leave_nothing_behind()
+    {
+        await using var server = await TestServer.StartAsync();
+        var (_, made) = await SendAsync(server, null, ("gull.glb", Gull));
+        var file = await FileAsync(server, made.GetProperty("shot").GetProperty("id").GetString()!);
+        using var zip = new ZipArchive(new MemoryStream(file));
+        byte[] Entry(string ending)
+        {
+            using var stream = zip.Entries.Single(e => e.Name.EndsWith(ending, StringComparison.Ordinal)).Open();
+            using var buffer = new MemoryStream();
+            stream.CopyTo(buffer);
+            return buffer.ToArray();
+        }
+        var (shot, mesh) = (Entry(".json"), Entry(".glb"));
+        var name = zip.Entries.Single(e => e.Name.EndsWith(".glb", StringComparison.Ordinal)).Name;
+        // As its own size a gigabyte of zeros, packed to a megabyte.
+        var bomb = Zip(("Gull.shot.json", new byte[1 << 30]));
+        Assert.True(bomb.Length < 2 << 20);
+        foreach (var (bytes, expected) in new (byte[], string)[]
+        {
+            (file[..(file.Length / 2)], "cut off"),
+            (Zip(("Gull.shot.json", shot)), "lacks 1"),
+            (Zip(("../Gull.shot.json", shot)), "holds 0"),
+            (Zip(("Gull.shot.json", shot), ("Mole.shot.json", shot)), "holds 2"),
+            (Zip(("Gull.shot.json", shot), ($"Gull.assets/{name}", mesh[..^4])), "damaged"),
+            (Zip(("Gull.shot.json", Encoding.UTF8.GetBytes("{}"))), "shot"),
+            (bomb, "64 MB"),
+        })
+        {
+            var (status, body) = await SendAsync(server, null, ("Gull.shot.zip", bytes));
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.Contains(expected, body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        }
+        Assert.Equal(1, (await server.GetAsync("/api/shots")).GetArrayLength());
+        // Folders that lead elsewhere are not followed: what the shot asks for is taken by its name alone.
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync(server, null, ("Gull.shot.zip", Zip(("Gull.shot.json", shot), ($"../../../tmp/{name}", mesh), ("../../evil.sh", shot))))).Status);
+        Assert.False(File.Exists(Path.Combine(server.Folder, "..", "..", "evil.sh")));
+    }
+
+    [Theory]
+    [InlineData("model.fbz", "cannot be imported")]
+    [InlineData("model.glb", "cannot be read as glTF 2.0")]
+    [InlineData("model.shot.json", "shot")]
+    public async Task What_cannot_be_read_is_refused_with_its_name(string name, string expected)
+    {
+        await using var server = await TestServer.StartAsync();
+        var (status, body) = await SendAsync(server, null, (name, Encoding.UTF8.GetBytes("nothing of the kind")));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+        Assert.Contains(expected, body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await server.SendAsync(HttpMethod.Post, "/api/import", "{}")).Status);
+        Assert.Equal(0, (await server.GetAsync("/api/shots")).GetArrayLength());
+    }
+}

@@ -1,0 +1,77 @@
+import { sentence } from '../api/client';
+import type { Edit } from '../engine/engine';
+import type { components } from '../generated/api';
+import { session } from './session.svelte';
+import { ui } from './ui.svelte';
+import { work } from './work.svelte';
+
+type ImportView = components['schemas']['ImportView'];
+
+/** What the file chooser offers. */
+export const accepted = '.json,.zip,.glb,.gltf,.bin';
+
+/** Sends files, and says how much of them has gone: fetch cannot. */
+function send(files: File[], into: string | null, signal: AbortSignal, report: (part: number | null) => void) {
+  return new Promise<{ ok: boolean; body: unknown }>((done, failed) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', into ? `/api/import?into=${into}` : '/api/import');
+    request.responseType = 'json';
+    // Once all is there the server reads it, and nobody can say for how long.
+    request.upload.onprogress = (e) => report(e.loaded < e.total ? e.loaded / e.total : null);
+    request.onload = () => done({ ok: request.status < 300, body: request.response });
+    request.onerror = () => failed(new Error('The server cannot be reached: check that it is running.'));
+    request.onabort = () => failed(new Error('Cancelled.'));
+    signal.addEventListener('abort', () => request.abort());
+    const form = new FormData();
+    for (const file of files) form.append('files', file);
+    request.send(form);
+  });
+}
+
+const isShot = (file: File) => /\.(json|zip)$/i.test(file.name);
+
+/**
+ * Brings in a file, or several that belong together. Shots are opened; what comes from other programs is added to the open shot, as one change.
+ * Throws an error with one sentence.
+ */
+export async function importFiles(files: File[], merge = true): Promise<void> {
+  const [main] = files.filter((f) => !/\.bin$/i.test(f.name));
+  const name = (main ?? files[0]).name;
+  const shot = session.shotId;
+  const into = merge && shot && !files.some(isShot) ? shot : null;
+  const opened = await work.run(`Importing ${name}`, async (signal, report) => {
+    const { ok, body } = await send(files, into, signal, report);
+    if (!ok) throw new Error(`${name}: ${sentence(body)}`);
+    report(null);
+    const view = body as ImportView;
+    if (view.shot) await session.open(view.shot.id);
+    else add(view.edit as Edit, shot!);
+    ui.importReport = { name, came: view.came, missed: view.missed };
+    return true;
+  });
+  if (!opened) return;
+  if (ui.dialog === 'library') ui.dialog = null;
+  const { came, missed } = ui.importReport!;
+  const show = { label: 'What was left out', run: () => (ui.dialog = 'import') };
+  if (came.length > 0) session.messages.say(`${name}: ${came.join(', ')}.`, missed.length > 0 ? show : undefined);
+}
+
+/** Lets a person choose files, and adds them to the open shot. */
+export function chooseFiles() {
+  const input = document.createElement('input');
+  Object.assign(input, { type: 'file', multiple: true, accept: accepted });
+  input.onchange = () => {
+    const files = [...(input.files ?? [])];
+    if (files.length > 0) importFiles(files).catch((e: Error) => session.messages.say(e.message));
+  };
+  input.click();
+}
+
+/** Adds what has come to the shot that it was sent for, and selects it. */
+function add(edit: Edit, shot: string) {
+  if (session.shotId !== shot) throw new Error('Another shot has been opened meanwhile: import the file again.');
+  if (!session.shot.commit(edit)) return;
+  const nodes = (edit as unknown as { edits: { nodes: { id: string; parent?: string }[] }[] }).edits[0].nodes;
+  const ids = new Set(nodes.map((n) => n.id));
+  session.selection.select(nodes.filter((n) => !n.parent || !ids.has(n.parent)).map((n) => n.id));
+}
