@@ -17,7 +17,7 @@ namespace Bradymotus.Cli;
 /// <summary>The commands that work on files. Those that serve are in <see cref="ServeCommands"/>.</summary>
 internal static class Commands
 {
-    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), SchemaCommand(), .. ServeCommands.All()];
+    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), ExportCommand(), SchemaCommand(), .. ServeCommands.All()];
 
     private static Command CurveCommand()
     {
@@ -148,6 +148,38 @@ internal static class Commands
             {
                 Console.WriteLine($"- {missed}");
             }
+        });
+        return command;
+    }
+
+    private static Command ExportCommand()
+    {
+        var file = ShotArgument();
+        var target = new Option<string>("--out") { Required = true, Description = "The file to write, X.glb." };
+        var step = new Option<double>("--step") { DefaultValueFactory = _ => 1, Description = "Where keys cannot stay keys: a sample every so many frames." };
+        var nodes = new Option<string[]>("--node") { Description = "The name of an object to export, with all below it; may be given several times. Without it everything is." };
+        var fps = FpsOption();
+        var command = new Command("export", "Writes a shot as glTF 2.0.") { file, target, step, nodes, fps };
+        command.SetAction((parsed, cancel) =>
+        {
+            var path = parsed.GetValue(target)!;
+            if (!path.EndsWith(".glb", StringComparison.OrdinalIgnoreCase))
+            {
+                throw new Refusal($"{path} cannot be written: give --out a name that ends in .glb.");
+            }
+            var (shot, meshes) = Open(parsed.GetValue(file)!, parsed.GetValue(fps));
+            var ids = parsed.GetValue(nodes) is { Length: > 0 } names
+                ? names.Select(n => (shot.FindNode(n) ?? shot.Nodes.FirstOrDefault(o => o.Name == n) ?? throw new Refusal($"There is no object “{n}” in the shot: check the name.")).Id).ToList()
+                : null;
+            var exported = GltfWriter.Write(shot, meshes, new(ids, parsed.GetValue(step)), cancel);
+            MakeFolder(Path.GetDirectoryName(Path.GetFullPath(path))!);
+            File.WriteAllBytes(path, exported.Bytes);
+            Console.WriteLine($"{path}: {string.Join(", ", exported.Kept)}");
+            foreach (var changed in exported.Changed)
+            {
+                Console.WriteLine($"- {changed}");
+            }
+            return Task.FromResult(0);
         });
         return command;
     }

@@ -7,7 +7,7 @@ namespace Bradymotus.Wire;
 /// <summary>A mesh as numbers in their bytes, little-endian, so that the engine takes it over without looking at each.</summary>
 public static partial class Packed
 {
-    public static byte[] Write(Mesh value)
+    public static byte[] WriteMesh(Mesh value)
     {
         var w = new PackWriter();
         w.List(10);

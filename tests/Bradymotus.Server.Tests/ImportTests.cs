@@ -94,6 +94,29 @@ public class ImportTests
     }
 
     [Fact]
+    public async Task A_shot_or_some_of_it_goes_out_as_a_model_that_comes_in_again()
+    {
+        await using var server = await TestServer.StartAsync();
+        var (_, made) = await SendAsync(server, null, ("gull.glb", Gull));
+        var id = made.GetProperty("shot").GetProperty("id").GetString()!;
+        var nodes = (await server.GetAsync($"/api/shots/{id}/opening")).GetProperty("scene").GetProperty("nodes").EnumerateArray().ToDictionary(n => n.GetProperty("name").GetString()!, n => n.GetProperty("id").GetString()!);
+        using var whole = await server.Client.GetAsync(new Uri($"/api/shots/{id}/model", UriKind.Relative));
+        Assert.Equal("Gull.glb", whole.Content.Headers.ContentDisposition!.FileName!.Trim('"'));
+        var report = JsonElement.Parse(Assert.Single(whole.Headers.GetValues("Export-Report")));
+        Assert.Contains("13 nodes", report.GetProperty("kept")[0].GetString(), StringComparison.Ordinal);
+        var (_, again) = await SendAsync(server, null, ("Gull.glb", await whole.Content.ReadAsByteArrayAsync()));
+        Assert.Equal(made.GetProperty("came").EnumerateArray().Select(c => c.GetString()).SkipLast(1), again.GetProperty("came").EnumerateArray().Select(c => c.GetString()).SkipLast(1));
+        // A mesh takes its joints along.
+        var some = await server.Client.GetByteArrayAsync(new Uri($"/api/shots/{id}/model?nodes={nodes["Plumage"]}&step=2", UriKind.Relative));
+        var (_, part) = await SendAsync(server, null, ("Plumage.glb", some));
+        Assert.Contains("10 joints", part.GetProperty("came").EnumerateArray().Select(c => c.GetString()));
+        foreach (var wrong in new[] { "step=0", "step=-1", "step=1e-9", "step=NaN", "nodes=nobody" })
+        {
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, (await server.SendAsync(HttpMethod.Get, $"/api/shots/{id}/model?{wrong}")).Status);
+        }
+    }
+
+    [Fact]
     public async Task A_mesh_that_is_not_here_cannot_be_referred_to()
     {
         await using var server = await TestServer.StartAsync();

@@ -60,19 +60,34 @@ function nodesOf(gltf: any) {
   return found;
 }
 
-/** Largest difference of world matrices and of vertices, in parts of the scene's size. */
-async function compare(file: string, times: number[]) {
+/** Names from the root down, of every node of a file. */
+function pathsOf(json: any): string[] {
+  const parents = new Map<number, number>();
+  json.nodes.forEach((n: any, i: number) => n.children?.forEach((c: number) => parents.set(c, i)));
+  const path = (i: number): string => {
+    const parent = parents.get(i);
+    return `${parent === undefined ? '' : path(parent)}/${json.nodes[i].name ?? `Node ${i}`}`;
+  };
+  return json.nodes.map((_: any, i: number) => path(i));
+}
+
+/**
+ * Largest difference of world matrices and of vertices, in parts of the scene's size.
+ * @param source What is sampled by us; the same file without it.
+ * @param rate How much slower the source counts its frames.
+ */
+async function compare(file: string, times: number[], source = file, rate = 1) {
   const at = await openInThree(file);
   let worst = 0;
   let vertices = 0;
   for (const seconds of times) {
-    const ours = sample(file, seconds * fps);
-    const gltf = at(seconds);
+    const ours = sample(source, seconds * fps);
+    const gltf = at(seconds / rate);
     const size = Math.max(1e-3, new three.Box3().setFromObject(gltf.scene, true).getSize(new three.Vector3()).length());
-    const names: (string | undefined)[] = gltf.parser.json.nodes.map((n: any) => n.name);
+    const paths = pathsOf(gltf.parser.json);
     for (const [index, { object, meshes }] of nodesOf(gltf)) {
-      const own = ours.nodes.filter((n) => n.name === (names[index] ?? `Node ${index}`));
-      expect(own.length, `${names[index]} at ${seconds} s`).toBe(1);
+      const own = ours.nodes.filter((n) => n.path === paths[index]);
+      expect(own.length, `${paths[index]} at ${seconds} s`).toBe(1);
       object.matrixWorld.elements.forEach((e: number, i: number) => {
         worst = Math.max(worst, Math.abs(e - own[0].world[i]) / (i >= 12 ? size : Math.max(1, Math.abs(e))));
       });
@@ -327,5 +342,50 @@ describe('glTF', () => {
       new Uint8Array(readFileSync(join(folder, 'made.assets', `${asset}.glb`))),
     );
     expect(report.issues.messages.filter((m: any) => m.severity === 0)).toEqual([]);
+  });
+
+  const exported = async (source: string, ...more: string[]) => {
+    const target = join(folder, `out-${Math.random()}.glb`);
+    const said = run('export', source, '--out', target, '--fps', String(fps), ...more);
+    const report = await load('gltf-validator').validateBytes(new Uint8Array(readFileSync(target)));
+    expect(report.issues.messages.filter((m: any) => m.severity === 0)).toEqual([]);
+    return { target, said };
+  };
+
+  it('writes what it has read: keys as they are, at any time', async () => {
+    for (const interpolation of ['LINEAR', 'STEP', 'CUBICSPLINE'] as const) {
+      const file = join(folder, `again-${interpolation}.glb`);
+      await everything(file, interpolation);
+      const { target, said } = await exported(file);
+      expect(said).toContain('8 tracks');
+      expect(said).not.toContain('sampled');
+      const { worst, vertices } = await compare(target, times.slice(0, 6), file);
+      expect(vertices).toBe(180 * 6);
+      expect(worst).toBeLessThan(1e-5);
+    }
+  });
+
+  it('writes the gull of the demo, with its skin and its targets', async () => {
+    const file = join(root, 'demo/gull.glb');
+    const { target } = await exported(file);
+    const { worst } = await compare(target, [0, 0.31, 1.5, 2.77], file);
+    expect(worst).toBeLessThan(1e-5);
+  });
+
+  it('writes the demo shot, whose angles, pivots, deformers and lamps are in other forms there, sampled on every frame', async () => {
+    const file = join(root, 'demo/lantern-quay.shot.json');
+    const { target, said } = await exported(file);
+    expect(said).toContain('sampled every frame');
+    expect(said).toContain('morph targets now');
+    // The demo has a rate of its own.
+    const rate = JSON.parse(readFileSync(file, 'utf8')).rate.numerator / fps;
+    const { worst, vertices } = await compare(
+      target,
+      [0, 12, 33, 61, 119].map((f) => f / fps),
+      file,
+      rate,
+    );
+    expect(vertices).toBeGreaterThan(1000);
+    expect(worst).toBeLessThan(1e-5);
   });
 });

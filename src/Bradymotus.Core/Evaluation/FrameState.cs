@@ -61,6 +61,9 @@ public sealed class FrameState
     /// <summary>The shape of a node as bent on this frame, or null when it is not a mesh.</summary>
     public MeshState? Mesh(int node) => _meshes[node];
 
+    /// <summary>From a node's own space to its parent's, with its offset.</summary>
+    public Affine Local(int node) => Compiled.Nodes[node].Local(Values.AsSpan(Compiled.Nodes[node].FirstChannel, Compiled.Nodes[node].PlaceChannels));
+
     /// <summary>The value of a channel on this frame.</summary>
     /// <exception cref="Refusal">There is no such channel.</exception>
     public double Value(ChannelAddress address) => Compiled.IndexOfChannel(address) is >= 0 and var i

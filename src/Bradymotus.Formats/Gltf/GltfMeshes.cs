@@ -237,6 +237,16 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         for (var v = 0; influences > 0 && v < weights.Length; v += influences)
         {
             var own = weights.AsSpan(v, influences);
+            // A joint that is there twice is there once with both weights.
+            for (var k = 1; k < influences; k++)
+            {
+                var same = joints.AsSpan(v, k).IndexOf(joints[v + k]);
+                if (own[k] > 0 && same >= 0)
+                {
+                    own[same] += own[k];
+                    (own[k], joints[v + k]) = (0, 0);
+                }
+            }
             double sum = 0;
             foreach (var w in own)
             {

@@ -37,16 +37,8 @@ public static class MeshFile
         }
         if (mesh.Weights is { } skin)
         {
-            for (var set = 0; 4 * set < skin.Influences; set++)
+            foreach (var (set, (joints, weights)) in Sets(skin, n).Index())
             {
-                var (joints, weights) = (new ushort[4 * n], new float[4 * n]);
-                for (var v = 0; v < n; v++)
-                {
-                    for (var k = 0; k < 4 && 4 * set + k < skin.Influences; k++)
-                    {
-                        (joints[4 * v + k], weights[4 * v + k]) = (skin.Joints[skin.Influences * v + 4 * set + k], skin.Weights[skin.Influences * v + 4 * set + k]);
-                    }
-                }
                 attributes.Add(($"JOINTS_{set}", Vertices(joints, DimensionType.VEC4, EncodingType.UNSIGNED_SHORT, n)));
                 attributes.Add(($"WEIGHTS_{set}", Floats(weights, DimensionType.VEC4, n)));
             }
@@ -93,7 +85,25 @@ public static class MeshFile
         }
     }
 
-    private static float[] All(int[]? vertices, float[] few, int count)
+    /// <summary>Joints and weights in sets of four, as glTF has them.</summary>
+    internal static IEnumerable<(ushort[] Joints, float[] Weights)> Sets(SkinWeights skin, int vertices)
+    {
+        for (var first = 0; first < skin.Influences; first += 4)
+        {
+            var (joints, weights) = (new ushort[4 * vertices], new float[4 * vertices]);
+            for (var v = 0; v < vertices; v++)
+            {
+                for (var k = 0; k < 4 && first + k < skin.Influences; k++)
+                {
+                    (joints[4 * v + k], weights[4 * v + k]) = (skin.Joints[skin.Influences * v + first + k], skin.Weights[skin.Influences * v + first + k]);
+                }
+            }
+            yield return (joints, weights);
+        }
+    }
+
+    /// <summary>The numbers of all vertices, where only those of some are held.</summary>
+    internal static float[] All(int[]? vertices, float[] few, int count)
     {
         if (vertices is null)
         {

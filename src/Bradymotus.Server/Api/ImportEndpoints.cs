@@ -4,6 +4,7 @@ using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
 using Bradymotus.Formats;
+using Bradymotus.Formats.Gltf;
 using Bradymotus.Server.Store;
 using Bradymotus.Wire;
 using Microsoft.AspNetCore.Builder;
@@ -20,6 +21,8 @@ internal static class ImportEndpoints
     {
         app.MapPost("/api/import", ImportAsync).Accepts<IFormFileCollection>("multipart/form-data").WithTags("Shots").WithName("ImportFiles");
 
+        app.MapGet("/api/shots/{id}/model", ExportAsync).WithTags("Shots").WithName("ExportModel");
+
         var assets = app.MapGroup("/api/assets").WithTags("Assets");
 
         // What an asset holds never changes.
@@ -34,7 +37,7 @@ internal static class ImportEndpoints
         {
             var mesh = (folder.Assets.Has(name) ? folder.Assets.Meshes.Find(name) : null) ?? throw new NotFoundException("mesh", name);
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
-            return TypedResults.Bytes(Packed.Write(mesh), "application/octet-stream");
+            return TypedResults.Bytes(Packed.WriteMesh(mesh), "application/octet-stream");
         }).WithName("AssetMesh");
     }
 
@@ -78,6 +81,24 @@ internal static class ImportEndpoints
         }
         var edit = imported.ToEdit($"Import {main}", $"i{Guid.NewGuid():N}"[..9]);
         return new(null, Json.Element(ShotJson.Write(edit)), imported.Report.Came, imported.Report.Missed);
+    }
+
+    /// <summary>
+    /// A shot, or some of its objects with all below them, as glTF 2.0. The header <c>Export-Report</c> says as JSON, with escapes where it is not ASCII,
+    /// what stands in the file and what it could not hold.
+    /// </summary>
+    /// <param name="nodes">Ids, separated by commas; nothing is the whole shot.</param>
+    /// <param name="step">Where keys cannot stay keys: a sample every so many frames.</param>
+    private static async Task<IResult> ExportAsync(string id, ShotLibrary library, DataFolder folder, HttpResponse response, CancellationToken cancel, string? nodes = null, double step = 1)
+    {
+        var (shot, _) = await library.CurrentAsync(id, cancel);
+        var ids = string.IsNullOrEmpty(nodes) ? null : nodes.Split(',', StringSplitOptions.RemoveEmptyEntries);
+        var exported = await Task.Run(() => GltfWriter.Write(shot, folder.Assets.Meshes, new(ids, step), cancel), cancel);
+        // A header has its bounds; nobody reads hundreds of sentences.
+        var changed = exported.Changed.Take(40).Concat(exported.Changed.Count > 40 ? [$"And {exported.Changed.Count - 40} more of the kind."] : []);
+        response.Headers["Export-Report"] = JsonSerializer.Serialize(new { kept = exported.Kept, changed });
+        var name = ids is [var one] ? shot.Node(one).Name : shot.Name;
+        return TypedResults.File(exported.Bytes, "model/gltf-binary", ShotEndpoints.FileName(name) + ".glb");
     }
 
     private static bool IsShot(string name) => name.EndsWith(".json", StringComparison.OrdinalIgnoreCase);

@@ -134,6 +134,6 @@ internal static class ShotEndpoints
         return Encoding.UTF8.GetString(buffer.GetBuffer(), 0, (int)buffer.Length).TrimStart('\uFEFF');
     }
 
-    private static string FileName(string name) =>
+    internal static string FileName(string name) =>
         string.Concat(name.Select(c => char.IsLetterOrDigit(c) || c is '-' or '_' ? c : '-')).Trim('-') is { Length: > 0 } clean ? clean : "shot";
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Box from '@lucide/svelte/icons/box';
   import Copy from '@lucide/svelte/icons/copy';
   import Download from '@lucide/svelte/icons/download';
   import FilePlus2 from '@lucide/svelte/icons/file-plus-2';
@@ -154,6 +155,13 @@
                 title="Export the shot file, with its meshes where it has some"
                 href="/api/shots/{shot.id}/file"
                 download><Download size={14} /></a
+              >
+              <a
+                class="btn btn-square btn-ghost btn-xs"
+                aria-label="Export {shot.name} as glTF"
+                title="Export as glTF (.glb)"
+                href="/api/shots/{shot.id}/model"
+                download><Box size={14} /></a
               >
               <button
                 class="btn btn-square btn-ghost btn-xs"

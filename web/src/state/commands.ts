@@ -2,7 +2,7 @@
 import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newNode, type NewKind } from './creation';
-import { chooseFiles } from './import';
+import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
 import { ui } from './ui.svelte';
@@ -234,6 +234,13 @@ const views: Command[] = [
     keys: 'Shift+KeyI',
     run: chooseFiles,
   },
+  { id: 'export', title: 'Export the shot as glTF (.glb)', group: 'Shot', run: () => void exportModel([]) },
+  {
+    id: 'exportSelection',
+    title: 'Export what is selected as glTF (.glb)',
+    group: 'Scene',
+    run: () => needObject() || void exportModel(session.selection.ids),
+  },
 ];
 
 const creation: Command[] = (
@@ -395,6 +402,7 @@ export const objectMenu = (): (MenuItem | null)[] => [
   { command: 'lock' },
   { command: 'unparent' },
   null,
+  { command: 'exportSelection' },
   { command: 'fit' },
 ];
 

@@ -75,3 +75,33 @@ function add(edit: Edit, shot: string) {
   const ids = new Set(nodes.map((n) => n.id));
   session.selection.select(nodes.filter((n) => !n.parent || !ids.has(n.parent)).map((n) => n.id));
 }
+
+/** Saves the shot, or what is selected with all below it, as a file of glTF 2.0. */
+export async function exportModel(ids: string[]): Promise<void> {
+  const shot = session.shotId;
+  if (!shot) return;
+  const { nodes, name } = session.shot.scene;
+  const what = (ids.length === 1 && nodes.find((n) => n.id === ids[0])?.name) || name;
+  try {
+    await session.settled();
+    await work.run(`Exporting ${what}`, async (signal) => {
+      const answer = await fetch(`/api/shots/${shot}/model?nodes=${ids.join(',')}`, { signal });
+      if (!answer.ok) throw new Error(sentence(await answer.json()));
+      const report = JSON.parse(answer.headers.get('export-report') ?? '{"kept":[],"changed":[]}');
+      const link = document.createElement('a');
+      link.href = URL.createObjectURL(await answer.blob());
+      link.download = /filename="?([^";]+)/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? 'shot.glb';
+      link.click();
+      URL.revokeObjectURL(link.href);
+      ui.importReport = { name: link.download, came: report.kept, missed: report.changed };
+      const show = { label: 'What is different in it', run: () => (ui.dialog = 'import') };
+      session.messages.say(
+        `${link.download}: ${report.kept.join(', ')}.`,
+        report.changed.length > 0 ? show : undefined,
+      );
+      return true;
+    });
+  } catch (e) {
+    session.messages.say((e as Error).message);
+  }
+}

@@ -118,6 +118,12 @@ export class Session {
     return this.sync?.hasUnsaved ?? false;
   }
 
+  /** Waits until the server has all changes, for what it does with the shot. */
+  async settled(): Promise<void> {
+    for (let tries = 0; this.hasUnsaved && tries < 100; tries++) await new Promise((done) => setTimeout(done, 50));
+    if (this.hasUnsaved) throw new Error('The last changes have not reached the server: check that it is running.');
+  }
+
   goTo(frame: number) {
     const to = Math.round(frame);
     if (to === this.frame || !Number.isFinite(to)) return;
@@ -143,7 +149,8 @@ export class Session {
     const { shot } = this;
     const all = this.selection.ids.flatMap((id) => shot.channelsOf(id));
     const live = all.filter((c) => shot.keysOf(c.address).length > 0 || shot.waiting.has(c.address));
-    const chosen = live.length > 0 ? live : all.filter((c) => /^transform\.(translate|rotate|scale)/.test(c.path));
+    const chosen =
+      live.length > 0 ? live : all.filter((c) => /^transform\.(translate|rotate|quaternion|scale)/.test(c.path));
     return chosen.map((c) => c.address);
   }
 

@@ -1,0 +1,680 @@
+using System.Globalization;
+using System.Numerics;
+using System.Runtime.InteropServices;
+using System.Text.Json.Nodes;
+using Bradymotus.Core;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Shaping;
+using SharpGLTF.Schema2;
+using SharpGLTF.Transforms;
+using CameraNode = Bradymotus.Core.Scene.CameraNode;
+using Mesh = Bradymotus.Core.Geometry.Mesh;
+using Node = Bradymotus.Core.Scene.Node;
+using Projection = Bradymotus.Core.Scene.Projection;
+using Quaternion = Bradymotus.Core.Numerics.Quaternion;
+
+namespace Bradymotus.Formats.Gltf;
+
+/// <summary>What is exported, and how.</summary>
+/// <param name="Nodes">The ids of the nodes, with all that hangs below them; null is the whole shot.</param>
+/// <param name="Step">Where keys cannot stay keys: a sample every so many frames.</param>
+public sealed record ExportOptions(IReadOnlyList<string>? Nodes = null, double Step = 1);
+
+/// <summary>A file that has been made, and what it could not hold.</summary>
+/// <param name="Kept">What stands in it.</param>
+/// <param name="Changed">What is there in another form, or is not there, a sentence each.</param>
+public sealed record Exported(byte[] Bytes, IReadOnlyList<string> Kept, IReadOnlyList<string> Changed);
+
+/// <summary>
+/// Writes a shot as one file of glTF 2.0. Keys stay keys where glTF can hold them (<see cref="Track"/>); the rest is sampled. What stands still is
+/// written once.
+/// </summary>
+public sealed class GltfWriter
+{
+    // Bent shapes are written as morph targets, one a sample: more would be larger than anything reads.
+    private const long MostMorphBytes = 512L << 20;
+
+    private readonly ModelRoot _model = ModelRoot.CreateModel();
+    private readonly CompiledShot _compiled;
+    private readonly FrameState _state;
+    private readonly ExportOptions _options;
+    private readonly List<double> _frames = [];
+    private readonly List<string> _changed = [];
+    private readonly Dictionary<string, SharpGLTF.Schema2.Node> _nodes = [];
+    private readonly Dictionary<string, SharpGLTF.Schema2.Material> _materials = [];
+    private readonly Dictionary<(Mesh, string), SharpGLTF.Schema2.Mesh> _meshes = [];
+    private readonly Dictionary<(Array, int), Accessor> _accessors = [];
+    private readonly List<Sampled> _sampled = [];
+    private Animation? _animation;
+    private int _keptTracks, _keptKeys;
+
+    private GltfWriter(Shot shot, MeshAssets assets, ExportOptions options)
+    {
+        _options = options;
+        _compiled = new(shot);
+        _state = new(_compiled, assets);
+        for (var i = 0; ; i++)
+        {
+            var frame = shot.Range.First + i * options.Step;
+            if (frame >= shot.Range.Last)
+            {
+                break;
+            }
+            _frames.Add(frame);
+        }
+        _frames.Add(shot.Range.Last);
+    }
+
+    private Shot Shot => _compiled.Shot;
+
+    /// <exception cref="Refusal">A node is not there, the step is no positive number, or there is nothing to export.</exception>
+    public static Exported Write(Shot shot, MeshAssets assets, ExportOptions? options = null, CancellationToken cancel = default)
+    {
+        options ??= new();
+        if (!(options.Step > 0) || (shot.Range.Last - shot.Range.First) / options.Step > 100_000)
+        {
+            throw new Refusal($"The step {options.Step.ToString(CultureInfo.InvariantCulture)} cannot be used: it must be above 0, and give at most 100000 samples.");
+        }
+        if (shot.Nodes.IsEmpty)
+        {
+            throw new Refusal($"The shot “{shot.Name}” has no objects: add some before it is exported.");
+        }
+        return new GltfWriter(shot, assets, options).Run(cancel);
+    }
+
+    private Exported Run(CancellationToken cancel)
+    {
+        var wanted = _options.Nodes is null ? Shot.Nodes.Select(n => n.Id).ToHashSet() : Shot.Descendants(_options.Nodes.Select(id => Shot.Node(id).Id));
+        // Joints of what is exported come along, with all that they hang below.
+        foreach (var joint in Shot.Nodes.OfType<MeshNode>().Where(m => wanted.Contains(m.Id)).SelectMany(m => m.Deformers.OfType<SkinDeformer>()).SelectMany(s => s.Joints).ToList())
+        {
+            for (var node = Shot.FindNode(joint); node is not null && wanted.Add(node.Id); node = Shot.FindNode(node.Parent))
+            {
+            }
+        }
+        var scene = _model.UseScene(Shot.Name);
+        _state.Evaluate(Shot.Range.First);
+        for (var i = 0; i < _compiled.NodeCount; i++)
+        {
+            var node = _compiled.NodeAt(i);
+            if (!wanted.Contains(node.Id))
+            {
+                continue;
+            }
+            cancel.ThrowIfCancellationRequested();
+            var isBelow = node.Parent is not null && _nodes.ContainsKey(node.Parent);
+            var own = isBelow ? _nodes[node.Parent!].CreateNode(node.Name) : scene.CreateNode(node.Name);
+            _nodes.Add(node.Id, own);
+            Put(i, node, own, isBelow);
+            Fill(i, node, own);
+        }
+        SampleBends(cancel);
+        var skins = new Dictionary<int, int>();
+        foreach (var mesh in Shot.Nodes.OfType<MeshNode>().Where(m => _nodes.ContainsKey(m.Id)))
+        {
+            if (mesh.Deformers.OfType<SkinDeformer>().FirstOrDefault() is { } skin && _nodes[mesh.Id].Mesh is not null && _state.Mesh(_compiled.IndexOfNode(mesh.Id))!.Rest.Weights is not null)
+            {
+                var own = _model.CreateSkin(mesh.Name);
+                own.BindJoints([.. skin.Joints.Select((j, k) => (_nodes[j], skin.Binds.IsEmpty ? Matrix4x4.Identity : ToMatrix(skin.Binds[k])))]);
+                skins.Add(_nodes[mesh.Id].LogicalIndex, own.LogicalIndex);
+            }
+        }
+        WriteSamples(cancel);
+        ReportWhatIsLeftOut(wanted);
+        _model.Asset.Generator = "Bradymotus";
+        var bytes = _model.WriteGLB(new WriteSettings { Validation = SharpGLTF.Validation.ValidationMode.Skip, MergeBuffers = true });
+        var kept = new List<string> { $"{_nodes.Count} nodes", $"{_meshes.Count} meshes", $"{_materials.Count} materials" };
+        if (_keptTracks > 0)
+        {
+            kept.Add($"{_keptTracks} tracks with {_keptKeys} keys as they are");
+        }
+        return new(WithSkins(bytes, skins), kept, [.. _changed.Distinct()]);
+    }
+
+    /// <summary>
+    /// The library takes a skin only for a node that stands still at the origin; glTF lets it stand anywhere. So it is said in the text of the
+    /// finished file (glTF 2.0, section 4.4: a header of 12 bytes, then chunks of length, type and content, the text first).
+    /// </summary>
+    private static byte[] WithSkins(ArraySegment<byte> glb, Dictionary<int, int> skins)
+    {
+        if (skins.Count == 0)
+        {
+            return [.. glb];
+        }
+        static int Whole(ReadOnlySpan<byte> at) => System.Buffers.Binary.BinaryPrimitives.ReadInt32LittleEndian(at);
+        var length = Whole(glb.AsSpan(12));
+        var root = JsonNode.Parse(glb.AsSpan(20, length))!;
+        foreach (var (node, skin) in skins)
+        {
+            root["nodes"]![node]!["skin"] = skin;
+        }
+        var text = System.Text.Encoding.UTF8.GetBytes(root.ToJsonString());
+        var rest = glb.AsSpan(20 + length);
+        var padded = (text.Length + 3) / 4 * 4;
+        var bytes = new byte[20 + padded + rest.Length];
+        glb.AsSpan(0, 20).CopyTo(bytes);
+        System.Buffers.Binary.BinaryPrimitives.WriteInt32LittleEndian(bytes.AsSpan(8), bytes.Length);
+        System.Buffers.Binary.BinaryPrimitives.WriteInt32LittleEndian(bytes.AsSpan(12), padded);
+        text.CopyTo(bytes, 20);
+        bytes.AsSpan(20 + text.Length, padded - text.Length).Fill((byte)' ');
+        rest.CopyTo(bytes.AsSpan(20 + padded));
+        return bytes;
+    }
+
+    /// <summary>Where a node stands: once where it stands still, by its keys where glTF can hold them, else to be sampled.</summary>
+    private void Put(int index, Node node, SharpGLTF.Schema2.Node own, bool isBelow)
+    {
+        var channels = Shot.SetChannels(node.Id);
+        Curve? CurveOf(string path) => channels?.GetValueOrDefault(path)?.Curve is { Keys.Length: > 1 } curve ? curve : null;
+        static string[] Three(string path) => [path + ".x", path + ".y", path + ".z"];
+        bool IsMoving(string[] paths) => Array.Exists(paths, p => CurveOf(p) is not null);
+        double Now(string path) => _state.Value(new(node.Id, path));
+        var isQuaternion = node.RotationOrder == RotationOrder.Quaternion;
+        var (move, size, pivot) = (Three("transform.translate"), Three("transform.scale"), Three("transform.pivot"));
+        string[] turn = isQuaternion ? [.. "xyzw".Select(c => $"transform.quaternion.{c}")] : Three("transform.rotate");
+        // A selection whose parent stays behind stands where it stood in the world.
+        var isLifted = !isBelow && node.Parent is not null;
+        var first = isLifted ? _state.World[index] : _state.Local(index);
+        var areMoving = new[] { IsMoving(move), IsMoving(turn), IsMoving(size) };
+        if (!isLifted && !areMoving.Contains(true) && !IsMoving(pivot))
+        {
+            own.LocalTransform = IsSheared(first) ? new AffineTransform(ToMatrix(first)) : ToTransform(first);
+            return;
+        }
+        own.LocalTransform = ToTransform(first);
+        var sampled = new Sampled(node, own, index, isLifted);
+        if (isLifted || node.Offset is not null || IsMoving(pivot) || !Array.TrueForAll(pivot, p => Now(p) == 0))
+        {
+            (sampled.Moves, sampled.Turns, sampled.Scales) = (true, true, true);
+        }
+        else
+        {
+            Track? TrackOf(string[] paths) => Track.Of([.. paths.Select(CurveOf)], [.. paths.Select(Now)], Shot.Range.First, Shot.Range.Last);
+            sampled.Moves = areMoving[0] && !Keep(TrackOf(move), (f, k) => Triples(f, k, own, isScale: false));
+            sampled.Scales = areMoving[2] && !Keep(TrackOf(size), (f, k) => Triples(f, k, own, isScale: true));
+            // Angles are no quaternions in between, and linear ones go the way that glTF means only where all four are keyed together.
+            var turns = isQuaternion ? TrackOf(turn) : null;
+            var areTogether = turns is not null && Array.TrueForAll(turn, p => CurveOf(p)?.Keys.Length == turns.Keys.Count);
+            sampled.Turns = areMoving[1] && !Keep(areTogether ? turns : null, (f, k) => Turns(f, k, own));
+        }
+        if (sampled.Moves || sampled.Turns || sampled.Scales)
+        {
+            _sampled.Add(sampled);
+        }
+    }
+
+    private bool Keep(Track? track, Action<TrackKind, IReadOnlyList<TrackKey>> write)
+    {
+        if (track is null)
+        {
+            return false;
+        }
+        write(track.Kind, track.Keys);
+        _keptTracks++;
+        _keptKeys += track.Keys.Count;
+        return true;
+    }
+
+    private Animation TheAnimation => _animation ??= _model.CreateAnimation(Shot.Name);
+
+    private float Seconds(double frame) => (float)Shot.Rate.Seconds(frame - Math.Min(0, Shot.Range.First));
+
+    /// <summary>Slopes go over by the second.</summary>
+    private Vector3 Slope(double[] perFrame) => Vector(perFrame) * (float)Shot.Rate.FramesPerSecond;
+
+    private static Vector3 Vector(double[] v) => new((float)v[0], (float)v[1], (float)v[2]);
+
+    private void Triples(TrackKind kind, IReadOnlyList<TrackKey> keys, SharpGLTF.Schema2.Node own, bool isScale)
+    {
+        if (kind == TrackKind.Cubic)
+        {
+            var smooth = keys.ToDictionary(k => Seconds(k.Frame), k => (Slope(k.In), Vector(k.Value), Slope(k.Out)));
+            if (isScale)
+            {
+                TheAnimation.CreateScaleChannel(own, smooth);
+            }
+            else
+            {
+                TheAnimation.CreateTranslationChannel(own, smooth);
+            }
+            return;
+        }
+        var straight = keys.ToDictionary(k => Seconds(k.Frame), k => Vector(k.Value));
+        if (isScale)
+        {
+            TheAnimation.CreateScaleChannel(own, straight, kind == TrackKind.Linear);
+        }
+        else
+        {
+            TheAnimation.CreateTranslationChannel(own, straight, kind == TrackKind.Linear);
+        }
+    }
+
+    private void Turns(TrackKind kind, IReadOnlyList<TrackKey> keys, SharpGLTF.Schema2.Node own)
+    {
+        var rate = Shot.Rate.FramesPerSecond;
+        static System.Numerics.Quaternion Of(double[] q, double by) => new((float)(q[0] * by), (float)(q[1] * by), (float)(q[2] * by), (float)(q[3] * by));
+        if (kind == TrackKind.Cubic)
+        {
+            // glTF wants quaternions of length 1 at its keys; a track goes the same way when it is longer by a factor all along.
+            var length = keys.Max(k => Math.Sqrt(k.Value.Sum(v => v * v)));
+            TheAnimation.CreateRotationChannel(own, keys.ToDictionary(k => Seconds(k.Frame), k => (Of(k.In, rate / length), Of(k.Value, 1 / length), Of(k.Out, rate / length))));
+        }
+        else
+        {
+            TheAnimation.CreateRotationChannel(own, keys.ToDictionary(k => Seconds(k.Frame), k => System.Numerics.Quaternion.Normalize(Of(k.Value, 1))), kind == TrackKind.Linear);
+        }
+    }
+
+    /// <summary>What a node is: its mesh, its camera, its light.</summary>
+    private void Fill(int index, Node node, SharpGLTF.Schema2.Node own)
+    {
+        double Now(string path) => _state.Value(new(node.Id, path));
+        switch (node)
+        {
+            case MeshNode mesh when _state.Mesh(index) is { } shape && shape.Rest.Indices.Length > 0:
+                FillMesh(mesh, shape, own);
+                break;
+            case CameraNode { Projection: Projection.Orthographic } camera:
+                var height = (float)Math.Max(0.001, Now("camera.height")) / 2;
+                own.Camera = _model.CreateCamera(camera.Name);
+                own.Camera.SetOrthographicMode(height * (float)Shot.Size.Aspect, height, 0.01f, 10_000);
+                break;
+            case CameraNode camera:
+                own.Camera = _model.CreateCamera(camera.Name);
+                own.Camera.SetPerspectiveMode((float)Shot.Size.Aspect, (float)(Math.Clamp(Now("camera.fov"), 1, 170) * Math.PI / 180), 0.01f, 10_000);
+                break;
+            case SunNode or LampNode:
+                var isSun = node is SunNode;
+                var light = _model.CreatePunctualLight(node.Name, isSun ? PunctualLightType.Directional : PunctualLightType.Point);
+                static float Part(double value) => (float)Math.Clamp(value, 0, 1);
+                // Watts all round are watts per steradian times 4π.
+                light.SetColor(new(Part(Now("light.color.r")), Part(Now("light.color.g")), Part(Now("light.color.b"))), (float)Math.Max(0, Now("light.strength") / (isSun ? 1 : 4 * Math.PI)), float.PositiveInfinity);
+                own.PunctualLight = light;
+                break;
+        }
+    }
+
+    private void FillMesh(MeshNode mesh, MeshState shape, SharpGLTF.Schema2.Node own)
+    {
+        var morph = mesh.Deformers.OfType<MorphDeformer>().FirstOrDefault();
+        var areBent = mesh.Deformers.Any(d => d is not (MorphDeformer or SkinDeformer));
+        if (areBent)
+        {
+            // Its own mesh, to which the bent shapes are added once they are known.
+            return;
+        }
+        own.Mesh = MeshOf(mesh, shape.Rest, morph);
+        if (morph is null || shape.Rest.Targets.Length == 0)
+        {
+            return;
+        }
+        var channels = Shot.SetChannels(mesh.Id);
+        var paths = morph.Channels.Take(shape.Rest.Targets.Length).Select(c => morph.ChannelPath(c.Path)).ToArray();
+        var values = paths.Select(p => _state.Value(new(mesh.Id, p))).ToArray();
+        own.SetMorphWeights(SparseWeight8.Create([.. values.Select(v => (float)v)]));
+        var curves = paths.Select(p => channels?.GetValueOrDefault(p)?.Curve).ToArray();
+        if (curves.All(c => c is null))
+        {
+            return;
+        }
+        var count = paths.Length;
+        static float[] Floats(double[] v, double by) => [.. v.Select(x => (float)(x * by))];
+        var rate = Shot.Rate.FramesPerSecond;
+        if (!Keep(Track.Of(curves, values, Shot.Range.First, Shot.Range.Last), (kind, keys) =>
+        {
+            if (kind == TrackKind.Cubic)
+            {
+                TheAnimation.CreateMorphChannel(own, keys.ToDictionary(k => Seconds(k.Frame), k => (Floats(k.In, rate), Floats(k.Value, 1), Floats(k.Out, rate))), count);
+            }
+            else
+            {
+                TheAnimation.CreateMorphChannel(own, keys.ToDictionary(k => Seconds(k.Frame), k => Floats(k.Value, 1)), count, kind == TrackKind.Linear);
+            }
+        }))
+        {
+            var evaluators = curves.Select(c => c?.Compile()).ToArray();
+            TheAnimation.CreateMorphChannel(own, _frames.ToDictionary(Seconds, f => evaluators.Select((e, i) => (float)(e?.Evaluate(f) ?? values[i])).ToArray()), count, true);
+            _changed.Add($"The morph weights of {mesh.Name} are sampled every {StepText}.");
+        }
+    }
+
+    private string StepText => _options.Step == 1 ? "frame" : $"{_options.Step.ToString(CultureInfo.InvariantCulture)} frames";
+
+    private SharpGLTF.Schema2.Mesh MeshOf(MeshNode node, Mesh mesh, MorphDeformer? morph)
+    {
+        var key = (mesh, string.Join('|', Enumerable.Range(0, mesh.Parts.Length).Select(p => node.MaterialOf(p) ?? "")) + (morph is null ? "" : "+" + string.Join('|', morph.Targets)));
+        if (!_meshes.TryGetValue(key, out var known))
+        {
+            _meshes.Add(key, known = WriteMesh(node, mesh, mesh.Targets, morph?.Targets.Take(mesh.Targets.Length).ToArray() ?? [], mesh.Weights));
+        }
+        return known;
+    }
+
+    private SharpGLTF.Schema2.Mesh WriteMesh(MeshNode node, Mesh mesh, MorphTarget[] targets, string[] names, SkinWeights? skin)
+    {
+        var gltf = _model.CreateMesh(node.Name);
+        var ranges = Ranges(mesh);
+        var carries = skin is not null && node.Deformers.Any(d => d is SkinDeformer) ? MeshFile.Sets(skin, mesh.VertexCount).ToList() : [];
+        var moved = targets.Select(t => (Positions: MeshFile.All(t.Vertices, t.Positions, mesh.VertexCount), Normals: MeshFile.All(t.Vertices, t.Normals, mesh.VertexCount))).ToList();
+        for (var part = 0; part < mesh.Parts.Length; part++)
+        {
+            var (from, to) = (3 * mesh.Parts[part], part + 1 < mesh.Parts.Length ? 3 * mesh.Parts[part + 1] : mesh.Indices.Length);
+            if (to <= from)
+            {
+                continue;
+            }
+            var range = ranges[part];
+            Accessor Of(Array data, DimensionType dimensions, EncodingType encoding = EncodingType.FLOAT) => Vertices(data, dimensions, range, mesh.VertexCount, encoding);
+            var primitive = gltf.CreatePrimitive();
+            primitive.SetVertexAccessor("POSITION", Of(mesh.Positions, DimensionType.VEC3));
+            primitive.SetVertexAccessor("NORMAL", Of(mesh.Normals, DimensionType.VEC3));
+            if (mesh.TexCoords is { } uv)
+            {
+                primitive.SetVertexAccessor("TEXCOORD_0", Of(uv, DimensionType.VEC2));
+            }
+            foreach (var (i, (joints, weights)) in carries.Index())
+            {
+                primitive.SetVertexAccessor($"JOINTS_{i}", Of(joints, DimensionType.VEC4, EncodingType.UNSIGNED_SHORT));
+                primitive.SetVertexAccessor($"WEIGHTS_{i}", Of(weights, DimensionType.VEC4));
+            }
+            for (var t = 0; t < moved.Count; t++)
+            {
+                primitive.SetMorphTargetAccessors(t, new Dictionary<string, Accessor> { ["POSITION"] = Of(moved[t].Positions, DimensionType.VEC3), ["NORMAL"] = Of(moved[t].Normals, DimensionType.VEC3) });
+            }
+            int[] own = [.. mesh.Indices.AsSpan(from, to - from)];
+            for (var i = 0; i < own.Length; i++)
+            {
+                own[i] -= range.First;
+            }
+            var indices = _model.CreateAccessor();
+            indices.SetIndexData(_model.UseBufferView(MemoryMarshal.AsBytes(own.AsSpan()).ToArray(), 0, null, 0, BufferMode.ELEMENT_ARRAY_BUFFER), 0, own.Length, IndexEncodingType.UNSIGNED_INT);
+            primitive.SetIndexAccessor(indices);
+            if (node.MaterialOf(part) is { } material)
+            {
+                primitive.Material = MaterialOf(Shot.Material(material));
+            }
+        }
+        if (names.Length > 0)
+        {
+            gltf.Extras = new JsonObject { ["targetNames"] = new JsonArray([.. names.Select(t => (JsonNode)t)]) };
+        }
+        return gltf;
+    }
+
+    /// <summary>
+    /// The vertices of each part: its own, where parts have them one after the other, as they mostly have; else all. So a mesh of several
+    /// parts has as many vertices in the file as here.
+    /// </summary>
+    private static (int First, int Count)[] Ranges(Mesh mesh)
+    {
+        var ranges = new (int First, int Count)[mesh.Parts.Length];
+        var last = -1;
+        for (var part = 0; part < ranges.Length; part++)
+        {
+            var from = 3 * mesh.Parts[part];
+            var own = mesh.Indices.AsSpan(from, (part + 1 < ranges.Length ? 3 * mesh.Parts[part + 1] : mesh.Indices.Length) - from);
+            var (low, high) = (int.MaxValue, last);
+            foreach (var i in own)
+            {
+                (low, high) = (Math.Min(low, i), Math.Max(high, i));
+            }
+            if (own.Length > 0 && low <= last)
+            {
+                Array.Fill(ranges, (0, mesh.VertexCount));
+                return ranges;
+            }
+            // What no triangle uses belongs to the part before it.
+            ranges[part].First = part == 0 ? 0 : own.Length > 0 ? low : last + 1;
+            last = high;
+        }
+        for (var part = 0; part < ranges.Length; part++)
+        {
+            ranges[part].Count = (part + 1 < ranges.Length ? ranges[part + 1].First : mesh.VertexCount) - ranges[part].First;
+        }
+        return ranges;
+    }
+
+    /// <summary>The numbers of some vertices; the same are written once.</summary>
+    /// <param name="all">How many vertices the numbers are of.</param>
+    private Accessor Vertices(Array data, DimensionType dimensions, (int First, int Count) range, int all, EncodingType encoding)
+    {
+        if (!_accessors.TryGetValue((data, range.First), out var known))
+        {
+            var each = System.Buffer.ByteLength(data) / all;
+            var bytes = new byte[each * range.Count];
+            System.Buffer.BlockCopy(data, each * range.First, bytes, 0, bytes.Length);
+            known = _model.CreateAccessor();
+            known.SetVertexData(_model.UseBufferView(bytes, 0, null, 0, BufferMode.ARRAY_BUFFER), 0, range.Count, new SharpGLTF.Memory.AttributeFormat(dimensions, encoding, false));
+            _accessors.Add((data, range.First), known);
+        }
+        return known;
+    }
+
+    private SharpGLTF.Schema2.Material MaterialOf(Core.Scene.Material material)
+    {
+        if (_materials.TryGetValue(material.Id, out var known))
+        {
+            return known;
+        }
+        float Now(string path) => (float)_state.Value(new(material.Id, path));
+        static float Part(float value) => Math.Clamp(value, 0, 1);
+        var own = _model.CreateMaterial(material.Name);
+        own.InitializePBRMetallicRoughness();
+        var (r, g, b, opacity) = (Part(Now("look.color.r")), Part(Now("look.color.g")), Part(Now("look.color.b")), Part(Now("look.opacity")));
+        var color = own.FindChannel("BaseColor")!.Value;
+        color.Color = new(r, g, b, opacity);
+        own.FindChannel("MetallicRoughness")!.Value.SetFactor("RoughnessFactor", Part(Now("look.roughness")));
+        own.FindChannel("MetallicRoughness")!.Value.SetFactor("MetallicFactor", Part(Now("look.metallic")));
+        if (Now("look.emission") is > 0 and var emission)
+        {
+            var emissive = own.FindChannel("Emissive")!.Value;
+            // Colours go up to 1; what is brighter is a factor of its own.
+            var most = Math.Max(1, emission);
+            emissive.Color = new(r * emission / most, g * emission / most, b * emission / most, 1);
+            if (most > 1)
+            {
+                emissive.SetFactor("EmissiveStrength", most);
+            }
+        }
+        own.Alpha = opacity < 1 ? AlphaMode.BLEND : AlphaMode.OPAQUE;
+        own.DoubleSided = true;
+        if (material.Channels?.Values.Any(c => c.Curve is not null) == true)
+        {
+            _changed.Add($"The material {material.Name} stands still, as on frame {Shot.Range.First}: glTF has no keys for it.");
+        }
+        return _materials[material.Id] = own;
+    }
+
+    /// <summary>
+    /// Shapes that deformers bend: as they are on the first frame, and where they change, a morph target for each sample that the weights go
+    /// through one after the other.
+    /// </summary>
+    private void SampleBends(CancellationToken cancel)
+    {
+        var bent = Shot.Nodes.OfType<MeshNode>().Where(m => _nodes.ContainsKey(m.Id) && m.Deformers.Any(d => d is not (MorphDeformer or SkinDeformer)))
+            .Select(m => (Node: m, Shape: _state.Mesh(_compiled.IndexOfNode(m.Id))!, Versions: new List<int>(), Targets: new List<(float[] Positions, float[] Normals)>()))
+            .Where(b => b.Shape.Rest.Indices.Length > 0).ToList();
+        if (bent.Count == 0)
+        {
+            return;
+        }
+        var bytes = 0L;
+        foreach (var frame in _frames)
+        {
+            cancel.ThrowIfCancellationRequested();
+            _state.Evaluate(frame);
+            foreach (var (node, shape, versions, targets) in bent)
+            {
+                if (versions.Count == 0 || versions[^1] != shape.Version)
+                {
+                    // Where a shape does not change, the last is kept.
+                    targets.Add(((float[])shape.Positions.Clone(), (float[])shape.Normals.Clone()));
+                    bytes += 24L * shape.Rest.VertexCount;
+                    if (bytes > MostMorphBytes)
+                    {
+                        throw new Refusal($"The bent shapes of the shot would take more than {MostMorphBytes >> 20} MB: export fewer objects, or with a larger step.");
+                    }
+                }
+                versions.Add(shape.Version);
+            }
+        }
+        _state.Evaluate(Shot.Range.First);
+        foreach (var (node, shape, versions, targets) in bent)
+        {
+            var first = new Mesh(targets[0].Positions, targets[0].Normals, shape.Indices) { TexCoords = shape.Rest.TexCoords, Parts = shape.Rest.Parts };
+            static float[] Less(float[] a, float[] b) => [.. a.Zip(b, (x, y) => x - y)];
+            var moved = targets.Skip(1).Select(t => MorphTarget.Of(Less(t.Positions, first.Positions), Less(t.Normals, first.Normals))).ToArray();
+            var own = _nodes[node.Id];
+            own.Mesh = WriteMesh(node, first, moved, [.. Enumerable.Range(1, moved.Length).Select(i => $"Sample {i}")], null);
+            _meshes.Add((first, ""), own.Mesh);
+            if (moved.Length == 0)
+            {
+                _changed.Add($"The deformers of {node.Name} are in its shape now.");
+                continue;
+            }
+            var keys = new Dictionary<float, float[]>();
+            var shown = -1;
+            for (var f = 0; f < _frames.Count; f++)
+            {
+                shown += f == 0 || versions[f] != versions[f - 1] ? 1 : 0;
+                var weights = new float[moved.Length];
+                if (shown > 0)
+                {
+                    weights[shown - 1] = 1;
+                }
+                keys[Seconds(_frames[f])] = weights;
+            }
+            TheAnimation.CreateMorphChannel(own, keys, moved.Length, true);
+            _changed.Add($"The deformers of {node.Name} are morph targets now, sampled every {StepText}.");
+        }
+    }
+
+    private void WriteSamples(CancellationToken cancel)
+    {
+        foreach (var frame in _sampled.Count > 0 ? _frames : [])
+        {
+            cancel.ThrowIfCancellationRequested();
+            _state.Evaluate(frame);
+            foreach (var sampled in _sampled)
+            {
+                var local = sampled.IsLifted ? _state.World[sampled.Index] : _state.Local(sampled.Index);
+                var (place, turn, scale) = TakeApart(local, sampled.Turn.Count > 0 ? sampled.Turn[^1] : null);
+                sampled.Place.Add(place);
+                sampled.Turn.Add(turn);
+                sampled.Scale.Add(scale);
+                sampled.IsSheared |= IsSheared(local);
+            }
+        }
+        foreach (var sampled in _sampled)
+        {
+            Dictionary<float, T> Keys<T>(List<T> values) => _frames.Select((f, i) => (Seconds(f), values[i])).DistinctBy(k => k.Item1).ToDictionary(k => k.Item1, k => k.Item2);
+            static bool Changes<T>(List<T> values) => values.Distinct().Skip(1).Any();
+            if (sampled.Moves && Changes(sampled.Place))
+            {
+                TheAnimation.CreateTranslationChannel(sampled.Own, Keys(sampled.Place), true);
+            }
+            if (sampled.Turns && Changes(sampled.Turn))
+            {
+                TheAnimation.CreateRotationChannel(sampled.Own, Keys(sampled.Turn), true);
+            }
+            if (sampled.Scales && Changes(sampled.Scale))
+            {
+                TheAnimation.CreateScaleChannel(sampled.Own, Keys(sampled.Scale), true);
+            }
+            _changed.Add($"The motion of {sampled.Node.Name} is sampled every {StepText}: glTF has no such keys.");
+            if (sampled.IsSheared)
+            {
+                _changed.Add($"{sampled.Node.Name} is sheared by its parent's scale; glTF leaves that out where something moves.");
+            }
+        }
+        _state.Evaluate(Shot.Range.First);
+    }
+
+    private void ReportWhatIsLeftOut(HashSet<string> wanted)
+    {
+        foreach (var node in Shot.Nodes.Where(n => wanted.Contains(n.Id)))
+        {
+            var list = ChannelCatalog.For(node);
+            if (node.Channels?.GetValueOrDefault("visible") is { } visible && (visible.Curve is not null || visible.Value < 0.5))
+            {
+                _changed.Add($"{node.Name} is always seen: that it is hidden is not in the file.");
+            }
+            if (node.Channels?.Any(c => c.Value.Curve is not null && (c.Key.StartsWith("camera.", StringComparison.Ordinal) || c.Key.StartsWith("light.", StringComparison.Ordinal))) == true)
+            {
+                _changed.Add($"{list.First(s => node.Channels.TryGetValue(s.Path, out var c) && c.Curve is not null && s.Family == ChannelFamily.Look).Label} of {node.Name} stands still, as on frame {Shot.Range.First}.");
+            }
+        }
+        if (_options.Nodes is null)
+        {
+            _changed.Add("The sky is not in the file: glTF has none.");
+        }
+        if (Shot.Range.First < 0)
+        {
+            _changed.Add($"Frame {Shot.Range.First} is at 0 seconds: glTF has no time before.");
+        }
+    }
+
+    private static Matrix4x4 ToMatrix(in Affine a) => new(
+        (float)a.X.X, (float)a.X.Y, (float)a.X.Z, 0,
+        (float)a.Y.X, (float)a.Y.Y, (float)a.Y.Z, 0,
+        (float)a.Z.X, (float)a.Z.Y, (float)a.Z.Z, 0,
+        (float)a.Origin.X, (float)a.Origin.Y, (float)a.Origin.Z, 1);
+
+    private static AffineTransform ToTransform(in Affine local)
+    {
+        var (place, rotation, scale) = TakeApart(local);
+        return new(scale, rotation, place);
+    }
+
+    private static bool IsSheared(in Affine a)
+    {
+        var size = a.X.Length * a.Y.Length + a.Y.Length * a.Z.Length + a.Z.Length * a.X.Length;
+        return Math.Abs(Double3.Dot(a.X, a.Y)) + Math.Abs(Double3.Dot(a.Y, a.Z)) + Math.Abs(Double3.Dot(a.Z, a.X)) > 1e-7 * size;
+    }
+
+    /// <summary>Position, rotation and scale of a map; shear is left out.</summary>
+    /// <param name="near">The rotation before it, whose sign is kept.</param>
+    private static (Vector3 Place, System.Numerics.Quaternion Turn, Vector3 Scale) TakeApart(in Affine map, System.Numerics.Quaternion? near = null)
+    {
+        var sign = map.Determinant < 0 ? -1 : 1;
+        var scale = new Double3(sign * map.X.Length, map.Y.Length, map.Z.Length);
+        var x = (map.X * (scale.X != 0 ? 1 / scale.X : 0)).Normalized();
+        x = x == Double3.Zero ? Double3.UnitX : x;
+        var z = Double3.Cross(x, map.Y.Normalized()).Normalized();
+        z = z == Double3.Zero ? Double3.Cross(x, Math.Abs(x.Y) < 0.9 ? Double3.UnitY : Double3.UnitZ).Normalized() : z;
+        var q = Quaternion.From(new Affine(x, Double3.Cross(z, x), z, Double3.Zero), near is { } n ? new(n.X, n.Y, n.Z, n.W) : Quaternion.Identity);
+        return (new((float)map.Origin.X, (float)map.Origin.Y, (float)map.Origin.Z), new((float)q.X, (float)q.Y, (float)q.Z, (float)q.W), new((float)scale.X, (float)scale.Y, (float)scale.Z));
+    }
+
+    /// <summary>A node that is sampled, and where it stood.</summary>
+    private sealed class Sampled(Node node, SharpGLTF.Schema2.Node own, int index, bool isLifted)
+    {
+        internal Node Node => node;
+
+        internal SharpGLTF.Schema2.Node Own => own;
+
+        internal int Index => index;
+
+        /// <summary>Its parent stays behind, so that its place in the world is written.</summary>
+        internal bool IsLifted => isLifted;
+
+        internal bool Moves { get; set; }
+
+        internal bool Turns { get; set; }
+
+        internal bool Scales { get; set; }
+
+        internal bool IsSheared { get; set; }
+
+        internal List<Vector3> Place { get; } = [];
+
+        internal List<System.Numerics.Quaternion> Turn { get; } = [];
+
+        internal List<Vector3> Scale { get; } = [];
+    }
+}
