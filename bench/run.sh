@@ -4,7 +4,7 @@ build_web
 browser || exit 1
 need /usr/include/embree3/rtcore.h libembree-dev
 need g++ g++
-step bench "${props[@]}" src/Bradymotus.Core src/Bradymotus.Render bench/Bradymotus.Bench -- dotnet build "$home/bench/Bradymotus.Bench" -c Release -v q
+step bench "${props[@]}" src/Bradymotus.Core src/Bradymotus.Formats src/Bradymotus.Render bench/Bradymotus.Bench -- dotnet build "$home/bench/Bradymotus.Bench" -c Release -v q
 step embree bench/embree -- g++ -std=c++17 -O3 -march=native "$home/bench/embree/rays.cpp" -lembree3 -o "$build/embree-rays"
 bench="$home/bench/Bradymotus.Bench/bin/Release/net10.0/Bradymotus.Bench"
 results="$build/bench.jsonl"
@@ -26,4 +26,8 @@ done
 label="" run "$bench" draft "$home/demo/lantern-quay.shot.json"
 label="" run "$bench" large
 label="" run node "$home/bench/node/browser.mjs"
+mkdir -p "$build/bench-models"
+node "$home/bench/node/models.mjs" "$build/bench-models"
+label="" run "$bench" models "$build/bench-models"
+label="" run node "$home/bench/node/models.mjs" "$build/bench-models" measure
 node "$home/bench/node/table.mjs" "$results" "$build/bench.json"

@@ -1,5 +1,5 @@
 // Native benchmarks. What is compared with another program is measured in the same run by bench/run.sh, in turn, and the ratio is what counts.
-// Usage: bench curves KEYS.json | random | scene OUT.bin | rays IN.bin | draft SHOT | large
+// Usage: bench curves KEYS.json | random | scene OUT.bin | rays IN.bin | draft SHOT | large | models FOLDER
 using System.Diagnostics;
 using System.Numerics;
 using System.Text.Json;
@@ -16,6 +16,7 @@ return args switch
     ["scene", var file] => WriteScene(file),
     ["rays", var file] => Rays(file),
     ["draft", var file] => Draft(file),
+    ["models", var folder] => Models.Run(folder, Print),
     ["large"] => LargeScenes.Run(Print),
     _ => 1,
 };

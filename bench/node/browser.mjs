@@ -147,7 +147,9 @@ async function list(context) {
       }
       return missed;
     }, selector);
-  await page.evaluate(() => window.bradymotus.selection.select(window.bradymotus.shot.scene.nodes.map((n) => n.id).reverse()));
+  await page.evaluate(() =>
+    window.bradymotus.selection.select(window.bradymotus.shot.scene.nodes.map((n) => n.id).reverse()),
+  );
   await page.waitForFunction(() => document.querySelector('[aria-label=Values] > div'));
   print('scene list, pictures missed while scrolling', await missed('[role=tree][aria-label=Objects]'));
   print('values, pictures missed while scrolling', await missed('[aria-label=Values] > div'));

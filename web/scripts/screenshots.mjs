@@ -85,6 +85,23 @@ try {
       await page.keyboard.press('Control+k');
       await page.getByLabel('Command', { exact: true }).fill('hold');
       await take(page, 'search-ink');
+      await page.keyboard.press('Escape');
+      await page.evaluate(async () => {
+        const shots = await (await fetch('/api/shots')).json();
+        await window.bradymotus.open(shots.find((s) => s.name === 'Gull').id);
+        const { nodes } = window.bradymotus.shot.scene;
+        const id = (name) => nodes.find((n) => n.name === name).id;
+        window.bradymotus.phase = 'set';
+        window.bradymotus.goTo(5);
+        window.bradymotus.selection.select([id('Plumage')]);
+      });
+      await page.getByLabel('Look through the camera').click();
+      await page.keyboard.press('f');
+      await page.evaluate(() => {
+        const { nodes } = window.bradymotus.shot.scene;
+        window.bradymotus.selection.select([nodes.find((n) => n.name === 'left elbow').id]);
+      });
+      await take(page, 'model-ink');
     }
     await page.close();
   }

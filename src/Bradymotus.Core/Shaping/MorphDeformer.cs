@@ -31,6 +31,9 @@ public sealed unsafe record MorphDeformer : Deformer
     public override void Apply(in Deformation shape)
     {
         var most = Math.Min(shape.Values.Length, shape.Rest.Targets.Length);
+        // Targets of all vertices are added four at a time, so that the shape is read and written once for four.
+        Span<int> whole = stackalloc int[4];
+        var waiting = 0;
         var turned = false;
         for (var t = 0; t < most; t++)
         {
@@ -44,12 +47,20 @@ public sealed unsafe record MorphDeformer : Deformer
             {
                 AddFew(shape.Positions, vertices, target.Positions, weight);
                 AddFew(shape.Normals, vertices, target.Normals, weight);
+                continue;
             }
-            else
+            whole[waiting++] = t;
+            if (waiting == 4)
             {
-                Add(shape.Positions, target.Positions, weight);
-                Add(shape.Normals, target.Normals, weight);
+                AddFour(shape, whole);
+                waiting = 0;
             }
+        }
+        for (var i = 0; i < waiting; i++)
+        {
+            var (target, weight) = (shape.Rest.Targets[whole[i]], (float)shape.Values[whole[i]]);
+            Add(shape.Positions, target.Positions, weight);
+            Add(shape.Normals, target.Normals, weight);
         }
         if (turned)
         {
@@ -90,6 +101,33 @@ public sealed unsafe record MorphDeformer : Deformer
             }
             return new ChannelSpec(word, name.Length == 0 ? $"Target {i + 1}" : name, ChannelFamily.Shape, "", 0);
         })];
+    }
+
+    private static void AddFour(in Deformation shape, ReadOnlySpan<int> four)
+    {
+        var targets = shape.Rest.Targets;
+        var (a, b, c, d) = (targets[four[0]], targets[four[1]], targets[four[2]], targets[four[3]]);
+        ReadOnlySpan<float> weights = [(float)shape.Values[four[0]], (float)shape.Values[four[1]], (float)shape.Values[four[2]], (float)shape.Values[four[3]]];
+        AddFour(shape.Positions, a.Positions, b.Positions, c.Positions, d.Positions, weights);
+        AddFour(shape.Normals, a.Normals, b.Normals, c.Normals, d.Normals, weights);
+    }
+
+    private static void AddFour(Span<float> to, float[] a, float[] b, float[] c, float[] d, ReadOnlySpan<float> weights)
+    {
+        var (wa, wb, wc, wd) = (Vector128.Create(weights[0]), Vector128.Create(weights[1]), Vector128.Create(weights[2]), Vector128.Create(weights[3]));
+        var count = Math.Min(to.Length, Math.Min(Math.Min(a.Length, b.Length), Math.Min(c.Length, d.Length)));
+        fixed (float* t = to, pa = a, pb = b, pc = c, pd = d)
+        {
+            var i = 0;
+            for (; i <= count - 4; i += 4)
+            {
+                (Vector128.Load(t + i) + Vector128.Load(pa + i) * wa + Vector128.Load(pb + i) * wb + Vector128.Load(pc + i) * wc + Vector128.Load(pd + i) * wd).Store(t + i);
+            }
+            for (; i < count; i++)
+            {
+                t[i] = t[i] + pa[i] * weights[0] + pb[i] * weights[1] + pc[i] * weights[2] + pd[i] * weights[3];
+            }
+        }
     }
 
     private static void Add(Span<float> to, float[] delta, float weight)

@@ -103,7 +103,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             }
             first += count;
         }
-        if (positions.Concat(normals).Concat(texCoords ?? []).Concat(targets.SelectMany(t => t.Positions.Concat(t.Normals))).Any(f => !float.IsFinite(f)))
+        if (!AreFinite(positions) || !AreFinite(normals) || !AreFinite(texCoords) || !Array.TrueForAll(targets, t => AreFinite(t.Positions) && AreFinite(t.Normals)))
         {
             throw new Refusal($"The mesh {name} holds numbers that are none (NaN or infinite): mend it where it comes from.");
         }
@@ -116,6 +116,13 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             parts.Add(indices.Count / 3);
             var (start, count) = isOurs ? (0, n) : (first, counts[i]);
             var own = Corners(primitives[i], count);
+            indices.EnsureCapacity(indices.Count + own.Length);
+            if (start == 0 && own.Length % 3 == 0 && !own.AsSpan().ContainsAnyExceptInRange(0, count - 1))
+            {
+                indices.AddRange(own);
+                first += isOurs ? 0 : count;
+                continue;
+            }
             for (var t = 0; t + 2 < own.Length; t += 3)
             {
                 if ((uint)own[t] >= count || (uint)own[t + 1] >= count || (uint)own[t + 2] >= count)
@@ -162,6 +169,17 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         return [.. Enumerable.Range(0, count).Select(i => i < names?.Count && names[i] is System.Text.Json.Nodes.JsonValue value && value.TryGetValue(out string? text) ? text[..Math.Min(text.Length, 200)] : $"Target {i + 1}")];
     }
 
+    private static bool AreFinite(ReadOnlySpan<float> numbers)
+    {
+        // What is finite is 0 times 0; the sum says so for all at once.
+        var sum = 0f;
+        foreach (var number in numbers)
+        {
+            sum += number * 0;
+        }
+        return sum == 0;
+    }
+
     private static int Count(MeshPrimitive primitive, string name) =>
         primitive.GetVertexAccessor("POSITION")?.Count ?? throw new Refusal($"The mesh {name} has no positions: export it again from where it comes from.");
 
@@ -171,11 +189,18 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         int[] list;
         if (primitive.IndexAccessor is { } accessor)
         {
-            var source = accessor.AsIndicesArray();
-            list = new int[source.Count];
-            for (var i = 0; i < list.Length; i++)
+            if (accessor is { Encoding: EncodingType.UNSIGNED_INT, IsSparse: false, SourceBufferView: { ByteStride: 0 or 4 } view })
             {
-                list[i] = (int)source[i];
+                list = MemoryMarshal.Cast<byte, int>(view.Content.AsSpan(accessor.ByteOffset, 4 * accessor.Count)).ToArray();
+            }
+            else
+            {
+                var source = accessor.AsIndicesArray();
+                list = new int[source.Count];
+                for (var i = 0; i < list.Length; i++)
+                {
+                    list[i] = (int)source[i];
+                }
             }
         }
         else
@@ -226,8 +251,12 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         for (var v = 0; v < normals.Length; v += 3)
         {
             var n = new Vector3(normals[v], normals[v + 1], normals[v + 2]);
-            n = n.LengthSquared() > 0 ? Vector3.Normalize(n) : Vector3.UnitY;
-            n.CopyTo(normals, v);
+            var length = n.LengthSquared();
+            if (Math.Abs(length - 1) > 1e-6f)
+            {
+                n = length > 0 ? Vector3.Normalize(n) : Vector3.UnitY;
+                n.CopyTo(normals, v);
+            }
         }
     }
 
