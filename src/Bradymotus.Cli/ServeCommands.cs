@@ -59,7 +59,8 @@ internal static class ServeCommands
     {
         var library = app.Services.GetRequiredService<ShotLibrary>();
         var known = (await library.ListAsync(deleted: false, cancel)).Concat(await library.ListAsync(deleted: true, cancel)).Select(s => s.Name).ToHashSet();
-        foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder).Order(StringComparer.Ordinal) : Enumerable.Empty<string>())
+        // The oldest is opened first: shots come before models.
+        foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder).OrderBy(Importer.CanRead).ThenBy(f => f, StringComparer.Ordinal) : Enumerable.Empty<string>())
         {
             // Models come in as they would for anybody.
             var imported = Importer.CanRead(file) ? Importer.Read(new FileOnDisk(file), new(FrameRate.Film), cancel) : null;

@@ -108,6 +108,23 @@ internal static partial class Bridge
     internal static byte[] Place(byte[] ids, double[] worlds, bool autoKey, bool commit, string id) => Answer(() =>
         Posed(Open.Place(Packed.ReadTexts(ids, "ids"), worlds), autoKey, commit, id));
 
+    /// <summary>Puts objects in order on the evaluated frame; see <see cref="Arranging"/>.</summary>
+    /// <param name="how">align, distribute or drop.</param>
+    /// <param name="axis">0, 1, 2 for x, y, z of the world.</param>
+    /// <param name="side">For align: −1 the low sides, 0 the middles, 1 the high sides.</param>
+    [JSExport]
+    internal static byte[] Arrange(byte[] ids, string how, int axis, int side, bool autoKey, string id) => Answer(() =>
+        Posed(Open.Arrange(Packed.ReadTexts(ids, "ids"), how, axis, side), autoKey, true, id));
+
+    /// <summary>Moves pivots, the objects staying where they are: to their centre, base, the world's origin, or another object's pivot.</summary>
+    /// <param name="where">centre, base, origin, or the id of the other object.</param>
+    [JSExport]
+    internal static byte[] PivotTo(byte[] ids, string where, string id) => Answer(() => Made(new EditEntry(Open.PivotTo(Packed.ReadTexts(ids, "ids"), where)) { Id = id }));
+
+    /// <summary>The box round objects with all below them: least and most x, y, z; nothing where there is no shape.</summary>
+    [JSExport]
+    internal static double[] BoundsOf(byte[] ids) => Safely(() => Open.BoundsOf(Packed.ReadTexts(ids, "ids")), []);
+
     /// <summary>Holds the pose before until the evaluated frame; where no key comes before it, keys channels as they are now.</summary>
     /// <param name="channels">An array of addresses.</param>
     [JSExport]

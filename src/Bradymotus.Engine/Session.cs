@@ -357,6 +357,61 @@ internal sealed class Session
         return changes;
     }
 
+    /// <summary>The box round objects on the evaluated frame: six numbers, or none where there is nothing.</summary>
+    internal double[] BoundsOf(string[] ids) => Bounds.Of(_main.State, ids) is var (min, max) ? [min.X, min.Y, min.Z, max.X, max.Y, max.Z] : [];
+
+    /// <summary>Where objects stand once they are put in order: <c>align</c>, <c>distribute</c> or <c>drop</c>.</summary>
+    internal List<ChannelValue> Arrange(string[] ids, string how, int axis, int side)
+    {
+        var places = how switch
+        {
+            "align" => Arranging.Align(_main.State, ids, axis, side),
+            "distribute" => Arranging.Distribute(_main.State, ids, axis),
+            _ => Arranging.Drop(_main.State, ids),
+        };
+        var worlds = new double[16 * places.Count];
+        for (var i = 0; i < places.Count; i++)
+        {
+            places[i].World.CopyTo(worlds.AsSpan(16 * i));
+        }
+        _dragged.Clear();
+        return Place([.. places.Select(p => p.Id)], worlds);
+    }
+
+    /// <summary>Moves pivots: to the <c>centre</c> or the <c>base</c> of each object's own box, the <c>origin</c> of the world, or the pivot of another object.</summary>
+    internal Edit PivotTo(string[] ids, string where)
+    {
+        var state = _main.State;
+        var pivots = new List<NewPivot>();
+        foreach (var id in ids)
+        {
+            var node = Shown.Node(id);
+            var index = Compiled.IndexOfNode(id);
+            if (!state.World[index].TryInvert(out var toOwn))
+            {
+                throw new Refusal($"“{node.Name}” is scaled to nothing: give it a scale first.");
+            }
+            Double3 to;
+            if (where is "centre" or "base")
+            {
+                var box = Bounds.Of(state, [id], toOwn) ?? throw new Refusal($"“{node.Name}” has no shape, nor has anything below it: there is no {where} to move its pivot to.");
+                to = where == "centre" ? box.Centre : box.Centre with { Y = box.Min.Y };
+            }
+            else if (where == "origin")
+            {
+                to = toOwn.Point(Double3.Zero);
+            }
+            else
+            {
+                var other = Compiled.IndexOfNode(Shown.Node(where).Id);
+                double At(string axis) => state.Value(new(where, $"transform.pivot.{axis}"));
+                to = toOwn.Point(state.World[other].Point(new(At("x"), At("y"), At("z"))));
+            }
+            pivots.Add(new(id, to.X, to.Y, to.Z));
+        }
+        return new MovePivots(pivots, _frame);
+    }
+
     /// <summary>Keys the values that the channels have now.</summary>
     internal SetKeys KeyNow(IEnumerable<ChannelAddress> channels) =>
         new(_frame, [.. channels.Select(a => new ChannelValue(a, Value(a)))]);

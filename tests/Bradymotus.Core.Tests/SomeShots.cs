@@ -95,7 +95,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(25) switch
+        return dice.Next(26) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -121,6 +121,7 @@ internal sealed class SomeShots(Random dice)
             21 => new AddMaterial(new($"m{_ids++}", "Tar"), dice.Next(2) == 0 ? "m0" : null),
             22 => new RemoveMaterial($"m{dice.Next(4)}"),
             23 => new SetShot("Other", new FrameRate(dice.Next(-1, 60)), new FrameRange(0, dice.Next(-2, 90)), Camera: dice.Next(2) == 0 ? Id() : null),
+            24 => new MovePivots([new(Id(), Value(), Value(), Value())], Frame()),
             _ => new Batch("two", [Edit(shot), Edit(shot)]),
         };
     }

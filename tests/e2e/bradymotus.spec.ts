@@ -487,6 +487,10 @@ test('a model is dropped into the shot, posed by a joint, taken back and brought
   await page.getByRole('button', { name: 'Redo' }).click();
   await expect.poll(nodes).toBe(before + 14);
   await saved(page);
+  // It is there when the shot is opened again.
+  await page.reload();
+  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
+  await expect.poll(async () => (await shape()).count).toBeGreaterThan(10_000);
 });
 
 test('a sequence is rendered, watched, played, stopped, resumed and made a film', async ({ page }) => {

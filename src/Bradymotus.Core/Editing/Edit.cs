@@ -29,6 +29,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(Reparent), "reparent")]
 [JsonDerivedType(typeof(ReplaceNode), "replaceNode")]
 [JsonDerivedType(typeof(SetRotationOrder), "setRotationOrder")]
+[JsonDerivedType(typeof(MovePivots), "movePivots")]
 [JsonDerivedType(typeof(AddMaterial), "addMaterial")]
 [JsonDerivedType(typeof(RemoveMaterial), "removeMaterial")]
 [JsonDerivedType(typeof(SetShot), "setShot")]

@@ -98,24 +98,30 @@ public sealed class CompiledShot
     public static Affine WorldOf(Shot shot, string? id, double frame)
     {
         var world = Affine.Identity;
-        Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         for (var node = shot.FindNode(id); node is not null; node = shot.FindNode(node.Parent))
         {
-            var compiled = new CompiledNode(0, node.RotationOrder, node.Offset, -1, 1, 0);
-            var list = ChannelCatalog.For(node);
-            if (list.HasQuaternion)
-            {
-                new CompiledOwner(node.Id, list, node.Channels, null).Evaluate(frame, values[..compiled.PlaceChannels]);
-            }
-            for (var c = 0; c < compiled.PlaceChannels && !list.HasQuaternion; c++)
-            {
-                Channel? set = null;
-                node.Channels?.TryGetValue(list[c].Path, out set);
-                values[c] = set?.Evaluate(frame) ?? list[c].Default;
-            }
-            world = compiled.Local(values) * world;
+            world = (node.Offset is { } offset ? offset * LocalOf(node, frame) : LocalOf(node, frame)) * world;
         }
         return world;
+    }
+
+    /// <summary>The own map of a node on a frame, without its offset: for one question.</summary>
+    internal static Affine LocalOf(Node node, double frame)
+    {
+        Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
+        var compiled = new CompiledNode(0, node.RotationOrder, null, -1, 1, 0);
+        var list = ChannelCatalog.For(node);
+        if (list.HasQuaternion)
+        {
+            new CompiledOwner(node.Id, list, node.Channels, null).Evaluate(frame, values[..compiled.PlaceChannels]);
+        }
+        for (var c = 0; c < compiled.PlaceChannels && !list.HasQuaternion; c++)
+        {
+            Channel? set = null;
+            node.Channels?.TryGetValue(list[c].Path, out set);
+            values[c] = set?.Evaluate(frame) ?? list[c].Default;
+        }
+        return compiled.Local(values);
     }
 
     /// <summary>The way of a node's pivot through the world: a point for each whole frame.</summary>

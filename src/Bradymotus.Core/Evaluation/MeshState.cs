@@ -37,9 +37,9 @@ public sealed class MeshState
 
     /// <summary>
     /// Another number whenever the shape is another, so that what was made from it is made again only then. Shapes at rest that are equal
-    /// have the same, wherever they are; a bent one has one of its own.
+    /// have the same, wherever they are; a bent one has one of its own. 0 while its mesh has not come.
     /// </summary>
-    public int Version => IsBent ? _version : Rest.Id;
+    public int Version => IsMissing ? 0 : IsBent ? _version : Rest.Id;
 
     /// <summary>x, y, z for each vertex, in the node's own space.</summary>
     public float[] Positions => IsBent ? _positions! : Rest.Positions;

@@ -149,6 +149,9 @@ interface Bridge {
   Redo(id: string): Packed;
   Pose(values: Packed, autoKey: boolean, commit: boolean, id: string): Packed;
   Place(ids: Packed, worlds: number[], autoKey: boolean, commit: boolean, id: string): Packed;
+  Arrange(ids: Packed, how: string, axis: number, side: number, autoKey: boolean, id: string): Packed;
+  PivotTo(ids: Packed, where: string, id: string): Packed;
+  BoundsOf(ids: Packed): number[];
   Hold(channels: Packed, id: string): Packed;
   KeyNow(channels: Packed, id: string): Packed;
   Waiting(): Packed;
@@ -345,6 +348,11 @@ export class Engine extends EngineFrame {
     read(this.bridge.Pose(write(values), autoKey, commit, newId()));
   place = (ids: string[], worlds: number[], autoKey: boolean, commit: boolean): Outcome =>
     read(this.bridge.Place(write(ids), worlds, autoKey, commit, newId()));
+  arrange = (ids: string[], how: string, axis: number, side: number, autoKey: boolean): Outcome =>
+    read(this.bridge.Arrange(write(ids), how, axis, side, autoKey, newId()));
+  pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
+  /** Least and most x, y, z of the box round objects; empty where there is no shape. */
+  bounds = (ids: string[]): number[] => Array.from(this.bridge.BoundsOf(write(ids)));
   hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels), newId()));
   keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels), newId()));
   waiting = (): string[] => read(this.bridge.Waiting());

@@ -694,6 +694,11 @@ export type JournalEntry =
             order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
           }
         | {
+            kind: "movePivots";
+            pivots: Pivots;
+            frame: number;
+          }
+        | {
             kind: "addMaterial";
             material: Material;
             like?: string | null;
@@ -1258,6 +1263,12 @@ export type Node =
       channels?: Channels8;
     };
 export type Ids3 = string[];
+export type Pivots = {
+  id?: string;
+  x?: number;
+  y?: number;
+  z?: number;
+}[];
 export type Channels9 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -1531,6 +1542,11 @@ export type Edits = (
       kind: "setRotationOrder";
       ids: Ids3;
       order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+    }
+  | {
+      kind: "movePivots";
+      pivots: Pivots;
+      frame: number;
     }
   | {
       kind: "addMaterial";

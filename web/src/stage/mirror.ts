@@ -155,7 +155,9 @@ export class SceneMirror {
       if (!item.object.visible) continue;
       item.object.matrix.fromArray(frame.matrices, 16 * node.index);
       item.object.matrixWorldNeedsUpdate = true;
-      if (item.mesh && frame.meshVersions[node.index] !== item.version) {
+      const version = frame.meshVersions[node.index];
+      // 0 is a mesh that has not come yet: what has been shown of it meanwhile stays.
+      if (item.mesh && version !== item.version && version !== 0) {
         this.reshape(node, item, frame);
         this.dress(node, item);
       }

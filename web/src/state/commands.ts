@@ -257,7 +257,67 @@ const creation: Command[] = (
   ] as [NewKind, string][]
 ).map(([kind, word]) => ({ id: `add.${kind}`, title: `Add a ${word}`, group: 'Scene', run: () => newNode(kind) }));
 
-export const commands: Command[] = [...transport, ...edits, ...views, ...creation];
+const placing: Command[] = [
+  { id: 'group', title: 'Group the selected objects', group: 'Scene', keys: '$mod+g', run: group },
+  {
+    id: 'ungroup',
+    title: 'Ungroup: what hangs below takes the place of the group',
+    group: 'Scene',
+    keys: '$mod+Shift+KeyG',
+    run: ungroup,
+  },
+  ...(
+    [
+      ['centre', 'the centre of the object'],
+      ['base', 'the base of the object'],
+      ['origin', 'the origin'],
+    ] as const
+  ).map(([where, words]) => ({
+    id: `pivot.${where}`,
+    title: `Move the pivot to ${words}`,
+    group: 'Placing',
+    run: () => needObject() || void session.shot.pivotTo(session.selection.ids, where),
+  })),
+  {
+    id: 'pivot.object',
+    title: 'Move the pivots to that of the object selected last',
+    group: 'Placing',
+    run: () => {
+      const ids = session.selection.ids;
+      if (ids.length < 2) session.messages.say('Select the objects, and last the one whose pivot they shall get.');
+      else session.shot.pivotTo(ids.slice(0, -1), ids.at(-1)!);
+    },
+  },
+  ...['X', 'Y', 'Z'].flatMap((letter, axis) => [
+    ...(
+      [
+        [-1, 'low sides'],
+        [0, 'middles'],
+        [1, 'high sides'],
+      ] as const
+    ).map(([side, words]) => ({
+      id: `align.${letter}.${side}`,
+      title: `Align the ${words} on ${letter}, to the object selected last`,
+      group: 'Placing',
+      run: () => void session.shot.arrange(session.selection.ids, 'align', axis, side),
+    })),
+    {
+      id: `distribute.${letter}`,
+      title: `Distribute evenly on ${letter}`,
+      group: 'Placing',
+      run: () => void session.shot.arrange(session.selection.ids, 'distribute', axis),
+    },
+  ]),
+  {
+    id: 'drop',
+    title: 'Let down to what is below',
+    group: 'Placing',
+    keys: 'Shift+KeyD',
+    run: () => needObject() || void session.shot.arrange(session.selection.ids, 'drop'),
+  },
+];
+
+export const commands: Command[] = [...transport, ...edits, ...views, ...creation, ...placing];
 
 /** The shortcut of a command: the person's own, or the usual one. */
 export const shortcutOf = (command: Command): string => preferences.shortcuts[command.id] ?? command.keys ?? '';
@@ -363,6 +423,59 @@ function selectAll() {
   else session.selection.select(session.shot.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id));
 }
 
+/** A group round the selected objects, where they hang; it turns about their middle. */
+function group() {
+  if (needObject()) return;
+  const { shot, selection } = session;
+  const ids = selection.nodes.filter((n) => !n.locked).map((n) => n.id);
+  if (ids.length === 0) return session.messages.say('What is locked is not grouped: unlock it in the list first.');
+  const parents = new Set(ids.map((id) => shot.byId.get(id)!.parent));
+  // A group among its own would be a circle.
+  const inside = shot.family(ids);
+  let [parent] = parents.size === 1 ? [...parents] : [null];
+  if (parent && inside.has(parent)) parent = null;
+  const id = `group-${crypto.randomUUID().slice(0, 8)}`;
+  const box = parent === null ? shot.engine!.bounds(ids) : [];
+  const middle = ['x', 'y', 'z'].map(
+    (axis, i) => [`transform.pivot.${axis}`, { value: (box[i] + box[i + 3]) / 2 }] as const,
+  );
+  const node = {
+    kind: 'group',
+    id,
+    name: 'Group',
+    ...(parent ? { parent } : {}),
+    ...(box.length > 0 ? { channels: Object.fromEntries(middle) } : {}),
+  };
+  const made = shot.commit({
+    kind: 'batch',
+    label: `Group ${ids.length === 1 ? 'an object' : `${ids.length} objects`}`,
+    edits: [
+      { kind: 'addNodes', nodes: [node] },
+      { kind: 'reparent', ids, parent: id, frame: session.frame },
+    ],
+  } as unknown as Edit);
+  if (made) selection.select([id]);
+}
+
+function ungroup() {
+  const { shot, selection } = session;
+  const groups = selection.nodes.filter((n) => n.kind === 'group' && !n.locked);
+  if (groups.length === 0) return session.messages.say('Select a group first.');
+  const children = groups.flatMap((g) => (shot.children.get(g.id) ?? []).map((n) => n.id));
+  const edits = groups.flatMap((g) => {
+    const ids = (shot.children.get(g.id) ?? []).map((n) => n.id);
+    const out = {
+      kind: 'reparent',
+      ids,
+      ...(g.parent ? { parent: g.parent } : {}),
+      before: g.id,
+      frame: session.frame,
+    };
+    return [...(ids.length > 0 ? [out] : []), { kind: 'removeNodes', ids: [g.id] }];
+  });
+  if (shot.commit({ kind: 'batch', label: 'Ungroup', edits } as unknown as Edit)) selection.select(children);
+}
+
 function duplicate() {
   if (!needObject()) duplicateThese(session.selection.ids);
 }
@@ -400,7 +513,13 @@ export const objectMenu = (): (MenuItem | null)[] => [
   null,
   { command: 'hide' },
   { command: 'lock' },
+  { command: 'group' },
+  { command: 'ungroup' },
   { command: 'unparent' },
+  null,
+  { command: 'pivot.centre' },
+  { command: 'pivot.base' },
+  { command: 'drop' },
   null,
   { command: 'exportSelection' },
   { command: 'fit' },

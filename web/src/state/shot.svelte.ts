@@ -153,6 +153,7 @@ export class OpenShot {
     if (this.openingRevision === revision) engine.changes();
     this.openingRevision = null;
     this.reread();
+    void this.fetchMeshes();
     return null;
   }
 
@@ -247,6 +248,16 @@ export class OpenShot {
   /** Puts objects somewhere in the world. */
   place(ids: string[], worlds: number[], commit: boolean) {
     return this.posed(this.engine!.place(ids, worlds, this.hand.autoKey(), commit), commit);
+  }
+
+  /** Puts objects in order on this frame: along an axis, or down to what is below. */
+  arrange(ids: string[], how: 'align' | 'distribute' | 'drop', axis = 0, side = 0) {
+    return this.posed(this.engine!.arrange(ids, how, axis, side, this.hand.autoKey()), true);
+  }
+
+  /** Moves pivots without moving the objects: to their centre or base, the origin, or the pivot of another object. */
+  pivotTo(ids: string[], where: string) {
+    return this.made(this.engine!.pivotTo(ids, where));
   }
 
   /** Keys channels with the values they have now. */
