@@ -2,6 +2,7 @@ using System.Diagnostics.CodeAnalysis;
 using Bradymotus.Core;
 using Bradymotus.Core.Time;
 using Bradymotus.Formats.Gltf;
+using Bradymotus.Formats.Meshes;
 
 namespace Bradymotus.Formats;
 
@@ -14,7 +15,7 @@ public sealed record ImportOptions(FrameRate Rate, string? Animation = null);
 public static class Importer
 {
     /// <summary>What the names of such files end in.</summary>
-    public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf", ".shot.zip"];
+    public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf", ".obj", ".stl", ".ply", ".shot.zip"];
 
     public static bool CanRead(string fileName) => Endings.Any(e => fileName.EndsWith(e, StringComparison.OrdinalIgnoreCase));
 
@@ -33,14 +34,22 @@ public static class Importer
         }
         try
         {
-            return GltfReader.Read(files, options, cancel);
+            return Path.GetExtension(files.Name).ToUpperInvariant() switch
+            {
+                ".OBJ" => ObjReader.Read(files, options, cancel),
+                ".STL" => StlReader.Read(files, options),
+                ".PLY" => PlyReader.Read(files, options, cancel),
+                _ => GltfReader.Read(files, options, cancel),
+            };
         }
         catch (Exception e) when (e is not (Refusal or OperationCanceledException or OutOfMemoryException))
         {
             var reason = (e is AggregateException or System.Reflection.TargetInvocationException ? e.InnerException ?? e : e).Message;
-            throw new Refusal($"{files.Name} cannot be read as glTF 2.0: {Sentence(reason)} Export it again from where it comes from.", e);
+            throw new Refusal($"{files.Name} cannot be read{(IsGltf(files.Name) ? " as glTF 2.0" : "")}: {Sentence(reason)} Export it again from where it comes from.", e);
         }
     }
+
+    private static bool IsGltf(string name) => name.EndsWith(".glb", StringComparison.OrdinalIgnoreCase) || name.EndsWith(".gltf", StringComparison.OrdinalIgnoreCase);
 
     private static string Sentence(string message)
     {

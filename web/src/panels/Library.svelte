@@ -82,7 +82,7 @@
     <button class="btn btn-primary btn-sm" onclick={create}><FilePlus2 size={16} />New shot</button>
     <button
       class="btn btn-sm"
-      title="Make a new shot of a file: .shot.json, .shot.zip, .glb or .gltf; you can also drop one anywhere"
+      title="Make a new shot of a file: .shot.json, .shot.zip, .glb, .gltf, .obj, .stl or .ply; you can also drop one anywhere"
       onclick={() => files.click()}><Upload size={16} />Import</button
     >
     <input

@@ -229,7 +229,7 @@ const views: Command[] = [
   },
   {
     id: 'import',
-    title: 'Import a file into the shot: .glb or .gltf',
+    title: 'Import a file into the shot: .glb, .gltf, .obj, .stl or .ply',
     group: 'Scene',
     keys: 'Shift+KeyI',
     run: chooseFiles,

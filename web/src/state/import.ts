@@ -8,7 +8,7 @@ import { work } from './work.svelte';
 type ImportView = components['schemas']['ImportView'];
 
 /** What the file chooser offers. */
-export const accepted = '.json,.zip,.glb,.gltf,.bin';
+export const accepted = '.json,.zip,.glb,.gltf,.bin,.obj,.mtl,.stl,.ply';
 
 /** Sends files, and says how much of them has gone: fetch cannot. */
 function send(files: File[], into: string | null, signal: AbortSignal, report: (part: number | null) => void) {
@@ -35,7 +35,7 @@ const isShot = (file: File) => /\.(json|zip)$/i.test(file.name);
  * Throws an error with one sentence.
  */
 export async function importFiles(files: File[], merge = true): Promise<void> {
-  const [main] = files.filter((f) => !/\.bin$/i.test(f.name));
+  const [main] = files.filter((f) => !/\.(bin|mtl)$/i.test(f.name));
   const name = (main ?? files[0]).name;
   const shot = session.shotId;
   const into = merge && shot && !files.some(isShot) ? shot : null;
