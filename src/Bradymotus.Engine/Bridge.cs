@@ -125,6 +125,10 @@ internal static partial class Bridge
     [JSExport]
     internal static double[] BoundsOf(byte[] ids) => Safely(() => Open.BoundsOf(Packed.ReadTexts(ids, "ids")), []);
 
+    /// <summary>How many vertices and triangles objects have: two numbers for each.</summary>
+    [JSExport]
+    internal static int[] CountsOf(byte[] ids) => Safely(() => Open.CountsOf(Packed.ReadTexts(ids, "ids")), []);
+
     /// <summary>Holds the pose before until the evaluated frame; where no key comes before it, keys channels as they are now.</summary>
     /// <param name="channels">An array of addresses.</param>
     [JSExport]

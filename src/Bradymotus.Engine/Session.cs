@@ -360,6 +360,9 @@ internal sealed class Session
     /// <summary>The box round objects on the evaluated frame: six numbers, or none where there is nothing.</summary>
     internal double[] BoundsOf(string[] ids) => Bounds.Of(_main.State, ids) is var (min, max) ? [min.X, min.Y, min.Z, max.X, max.Y, max.Z] : [];
 
+    /// <summary>How many vertices and triangles objects have: two numbers for each, 0 for what is no mesh.</summary>
+    internal int[] CountsOf(string[] ids) => [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];
+
     /// <summary>Where objects stand once they are put in order: <c>align</c>, <c>distribute</c> or <c>drop</c>.</summary>
     internal List<ChannelValue> Arrange(string[] ids, string how, int axis, int side)
     {

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 // The panels as a person uses them, in a page without a screen, on the real engine.
 import { render, screen, waitFor, within } from '@testing-library/svelte';
-import type { Component } from 'svelte';
+import { flushSync, type Component } from 'svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { answers, openDemo, sent } from './real';
@@ -124,6 +124,26 @@ describe('values', () => {
     expect(value(lift)).toBe(9);
     const never = container.querySelector('[data-channel="fender/transform.rotate.x"]') as HTMLElement;
     expect(never.dataset.state).toBe('never');
+  });
+
+  it('count what is selected, and say whether meshes could be mixed', async () => {
+    const nodes = ['a', 'b', 'c'].map((id, i) => ({
+      kind: 'mesh',
+      id,
+      name: id,
+      shape: { kind: 'box', divisions: i === 2 ? 2 : 1 },
+    }));
+    session.shot.commit({ kind: 'addNodes', nodes } as never);
+    const counts = () => screen.getByTestId('counts').textContent!.trim();
+    session.selection.select(['a']);
+    render(await panel('panels/Values'));
+    expect(counts()).toBe('24 vertices, 12 triangles');
+    session.selection.select(['a', 'b']);
+    flushSync();
+    expect(counts()).toBe('48 vertices, 24 triangles in 2 meshes. Each has as many.');
+    session.selection.select(['b', 'c']);
+    flushSync();
+    expect(counts()).toBe('78 vertices, 60 triangles in 2 meshes. Their numbers differ: they cannot be mixed.');
   });
 
   it('have deformers that come and go with their channels', async () => {

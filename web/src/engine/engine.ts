@@ -152,6 +152,7 @@ interface Bridge {
   Arrange(ids: Packed, how: string, axis: number, side: number, autoKey: boolean, id: string): Packed;
   PivotTo(ids: Packed, where: string, id: string): Packed;
   BoundsOf(ids: Packed): number[];
+  CountsOf(ids: Packed): number[];
   Hold(channels: Packed, id: string): Packed;
   KeyNow(channels: Packed, id: string): Packed;
   Waiting(): Packed;
@@ -353,6 +354,12 @@ export class Engine extends EngineFrame {
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
   /** Least and most x, y, z of the box round objects; empty where there is no shape. */
   bounds = (ids: string[]): number[] => Array.from(this.bridge.BoundsOf(write(ids)));
+  /** How many vertices and triangles each of some objects has. */
+  counts(ids: string[]): { vertices: number; triangles: number }[] {
+    const numbers = this.bridge.CountsOf(write(ids));
+    return ids.map((_, i) => ({ vertices: numbers[2 * i], triangles: numbers[2 * i + 1] }));
+  }
+
   hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels), newId()));
   keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels), newId()));
   waiting = (): string[] => read(this.bridge.Waiting());

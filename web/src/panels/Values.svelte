@@ -55,6 +55,21 @@
   }
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
+  /** Of the selected meshes, all together; and whether they could be mixed. */
+  const counts = $derived.by(() => {
+    void session.shot.changed;
+    const { engine } = session.shot;
+    if (!engine || meshes.length === 0 || meshes.length > 1000) return '';
+    const each = engine.counts(meshes.map((n) => n.id));
+    const [vertices, triangles] = [
+      each.reduce((sum, c) => sum + c.vertices, 0),
+      each.reduce((sum, c) => sum + c.triangles, 0),
+    ];
+    const all = `${vertices.toLocaleString()} vertices, ${triangles.toLocaleString()} triangles`;
+    if (meshes.length === 1) return all;
+    const differ = each.some((c) => c.vertices !== each[0].vertices || c.triangles !== each[0].triangles);
+    return `${all} in ${meshes.length} meshes. ${differ ? 'Their numbers differ: they cannot be mixed.' : 'Each has as many.'}`;
+  });
   const sharers = $derived(
     material ? session.shot.scene.nodes.filter((n) => n.data.material === material.id).length : 0,
   );
@@ -149,10 +164,8 @@
     {/each}
     {#if shape && node}
       <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">{shape.kind === 'asset' ? 'Mesh' : 'Dimensions'}</h3>
-      {#if shape.kind === 'asset'}
-        <p class="px-3 text-xs text-base-content/75">
-          {Number(shape.vertices).toLocaleString()} vertices, {Number(shape.triangles).toLocaleString()} triangles
-        </p>
+      {#if counts}
+        <p class="px-3 pb-1 text-xs text-base-content/75" data-testid="counts">{counts}</p>
       {/if}
       {#each Object.entries(usual[shape.kind as string] ?? {}) as [name, standard] (name)}
         <div class="flex h-7 items-center gap-2 px-2 text-xs">

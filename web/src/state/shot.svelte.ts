@@ -192,6 +192,7 @@ export class OpenShot {
           if (!answer.ok) throw new Error();
           const { refusal } = this.engine!.putMesh(name, new Uint8Array(await answer.arrayBuffer()));
           if (refusal) this.hand.say(refusal);
+          this.changed++;
           this.show();
         } catch {
           this.hand.say('A mesh could not be fetched: check that the server is running, then open the shot again.');
