@@ -261,7 +261,7 @@ const placing: Command[] = [
   { id: 'group', title: 'Group the selected objects', group: 'Scene', keys: '$mod+g', run: group },
   {
     id: 'ungroup',
-    title: 'Ungroup: what hangs below takes the place of the group',
+    title: 'Ungroup the selected groups',
     group: 'Scene',
     keys: '$mod+Shift+KeyG',
     run: ungroup,
