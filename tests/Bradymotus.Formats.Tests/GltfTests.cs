@@ -107,6 +107,21 @@ public class GltfTests
         Assert.Contains(imported.Report.Missed, m => m.Contains("broken", StringComparison.Ordinal));
     }
 
+    [Fact]
+    public void A_picture_that_is_not_there_keeps_nothing_out_and_a_buffer_does()
+    {
+        var json = SomeFiles.Triangles();
+        json["images"] = JsonNode.Parse("""[{"uri":"hull.png"}]""");
+        json["textures"] = JsonNode.Parse("""[{"source":0}]""");
+        json["materials"] = JsonNode.Parse("""[{"name":"Hull","pbrMetallicRoughness":{"baseColorTexture":{"index":0}}}]""");
+        json["meshes"]![0]!["primitives"]![0]!["material"] = 0;
+        var imported = Import(SomeFiles.Text(json));
+        Assert.Single(imported.Shot.Nodes.OfType<MeshNode>());
+        Assert.Contains(imported.Report.Missed, m => m.Contains("Hull", StringComparison.Ordinal));
+        json["buffers"]![0]!["uri"] = "hull.bin";
+        Assert.Contains("hull.bin", Assert.Throws<Refusal>(() => Import(SomeFiles.Text(json))).Message, StringComparison.Ordinal);
+    }
+
     [Theory]
     [InlineData("../secret.bin")]
     [InlineData("/etc/hostname")]

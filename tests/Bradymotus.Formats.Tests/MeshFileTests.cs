@@ -46,6 +46,18 @@ public class MeshFileTests
         Assert.Contains(Read("a.obj", Obj.Replace("a.mtl", "../../etc/passwd", StringComparison.Ordinal)).Report.Missed, m => m.Contains("outside", StringComparison.Ordinal));
     }
 
+    [Fact]
+    public void Many_groups_of_one_name_are_numbered()
+    {
+        var text = new StringBuilder("v 0 0 0\nv 1 0 0\nv 0 1 0\n");
+        for (var i = 0; i < 3000; i++)
+        {
+            text.Append("g Plank\nf 1 2 3\n");
+        }
+        var names = Read("a.obj", text.ToString()).Shot.Nodes.Select(n => n.Name).ToList();
+        Assert.Equal((3000, "Plank", "Plank 3000"), (names.Distinct().Count(), names[0], names[^1]));
+    }
+
     [Theory]
     [InlineData("a.obj", "", "no triangles")]
     [InlineData("a.obj", "v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "NaN")]

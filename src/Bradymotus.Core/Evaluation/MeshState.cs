@@ -8,6 +8,8 @@ namespace Bradymotus.Core.Evaluation;
 public sealed class MeshState
 {
     private readonly MeshNode _node;
+    // How many channels each deformer has: asked on every frame.
+    private readonly int[] _counts;
     private readonly double[] _values;
     private readonly float[]? _positions, _normals;
     private int _version;
@@ -16,7 +18,8 @@ public sealed class MeshState
     {
         _node = node;
         Rest = MeshCache.Of(node.Shape, assets);
-        ChannelCount = node.Deformers.Sum(d => d.Channels.Length);
+        _counts = [.. node.Deformers.Select(d => d.Channels.Length)];
+        ChannelCount = _counts.Sum();
         _values = new double[ChannelCount];
         Skin = node.Deformers.OfType<SkinDeformer>().FirstOrDefault();
         JointMaps = new float[16 * (Skin?.Joints.Length ?? 0)];
@@ -77,9 +80,9 @@ public sealed class MeshState
             return false;
         }
         var idle = true;
-        for (int d = 0, c = 0; d < _node.Deformers.Length; c += _node.Deformers[d].Channels.Length, d++)
+        for (int d = 0, c = 0; d < _counts.Length; c += _counts[d], d++)
         {
-            idle &= _node.Deformers[d].IsIdle(values.Slice(c, _node.Deformers[d].Channels.Length));
+            idle &= _node.Deformers[d].IsIdle(values.Slice(c, _counts[d]));
         }
         if (idle)
         {
@@ -93,15 +96,14 @@ public sealed class MeshState
         values.CopyTo(_values);
         Rest.Positions.CopyTo(_positions.AsSpan());
         Rest.Normals.CopyTo(_normals.AsSpan());
-        for (int d = 0, c = 0; d < _node.Deformers.Length; d++)
+        for (int d = 0, c = 0; d < _counts.Length; c += _counts[d], d++)
         {
             var deformer = _node.Deformers[d];
-            var own = values.Slice(c, deformer.Channels.Length);
+            var own = values.Slice(c, _counts[d]);
             if (!deformer.IsIdle(own))
             {
                 deformer.Apply(new(Rest, _positions, _normals, own, JointMaps));
             }
-            c += deformer.Channels.Length;
         }
         IsBent = true;
         _version = Mesh.NextId();

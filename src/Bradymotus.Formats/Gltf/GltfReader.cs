@@ -28,8 +28,7 @@ internal sealed class GltfReader
     private readonly List<Material> _ownMaterials = [];
     private readonly Dictionary<int, (AssetShape Shape, GltfMeshes Mesh)?> _meshes = [];
     private readonly Dictionary<(int Node, PropertyPath Path), AnimationChannel> _animated = [];
-    private readonly HashSet<(string?, string)> _names = [];
-    private readonly Dictionary<(string?, string), int> _numbers = [];
+    private readonly NodeNames _names = new();
     private readonly HashSet<int> _seen = [];
     private int _renamed;
 
@@ -39,7 +38,7 @@ internal sealed class GltfReader
     {
         var bytes = files.Read();
         var context = ReadContext.Create(name => name == files.Name ? bytes
-            : files.ReadBeside(Uri.UnescapeDataString(name)) ?? throw new Refusal($"{files.Name} refers to “{name}”, which is not beside it: bring both in together."));
+            : files.ReadBeside(Uri.UnescapeDataString(name)) ?? (IsPicture(name) ? NoPicture : throw new Refusal($"{files.Name} refers to “{name}”, which is not beside it: bring both in together.")));
         context.Validation = SharpGLTF.Validation.ValidationMode.Skip;
         // Pictures are looked at where they are used; one that is none does not keep the rest out.
         context.ImageDecoder = _ => true;
@@ -51,6 +50,11 @@ internal sealed class GltfReader
         var name = Path.GetFileNameWithoutExtension(files.Name);
         return new GltfReader(model, options).Import(name.Length > 0 ? char.ToUpperInvariant(name[0]) + name[1..] : name, cancel);
     }
+
+    private static bool IsPicture(string name) => Path.GetExtension(name).ToUpperInvariant() is ".PNG" or ".JPG" or ".JPEG" or ".WEBP";
+
+    /// <summary>A picture of one pixel, in the place of one that is not there: nothing is made of pictures yet, so that a missing one keeps nothing out.</summary>
+    private static readonly byte[] NoPicture = Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==");
 
     private Imported Import(string name, CancellationToken cancel)
     {
@@ -89,7 +93,7 @@ internal sealed class GltfReader
             _missed.Add($"{_renamed} nodes got other names: siblings need different ones, and a name cannot be empty or hold a slash.");
         }
         var last = Math.Max(47, (int)Math.Min(FrameRange.MostFrames / 2, Math.Ceiling(_options.Rate.Frame(animation?.Duration ?? 0) - 1e-4)));
-        var shot = Shot.Empty(Clean(name, "Imported")) with
+        var shot = Shot.Empty(NodeNames.Clean(name, "Imported")) with
         {
             Rate = _options.Rate,
             Range = new(0, last),
@@ -447,29 +451,14 @@ internal sealed class GltfReader
         {
             _missed.Add($"The textures of the material {gltf.Name ?? id} were left out: there are none yet.");
         }
-        _ownMaterials.Add(new(id, Clean(gltf.Name, $"Material {gltf.LogicalIndex}"), channels.ToImmutableSortedDictionary(StringComparer.Ordinal)));
+        _ownMaterials.Add(new(id, NodeNames.Clean(gltf.Name, $"Material {gltf.LogicalIndex}"), channels.ToImmutableSortedDictionary(StringComparer.Ordinal)));
         return _materials[gltf.LogicalIndex] = id;
     }
 
-    /// <summary>The name as it is, where it can be: not empty, without a slash, and different from those of its siblings.</summary>
     private string Name(string? name, string otherwise, string? parent)
     {
-        var clean = Clean(name, otherwise);
-        var taken = clean;
-        while (!_names.Add((parent, taken)))
-        {
-            // Counted on, so that many of one name do not each try all numbers before.
-            var n = _numbers[(parent, clean)] = _numbers.GetValueOrDefault((parent, clean), 1) + 1;
-            taken = $"{clean[..Math.Min(clean.Length, 180)]} {n}";
-        }
+        var taken = _names.Take(name, otherwise, parent);
         _renamed += taken == name ? 0 : 1;
         return taken;
-    }
-
-    private static string Clean(string? name, string otherwise)
-    {
-        var clean = string.Concat((name ?? "").Select(c => c == '/' || char.IsControl(c) ? '_' : c));
-        clean = clean[..Math.Min(clean.Length, ShotRules.MostNameLength)];
-        return string.IsNullOrWhiteSpace(clean) ? otherwise : clean;
     }
 }

@@ -13,7 +13,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
     private readonly List<Node> _nodes = [];
     private readonly List<Material> _materials = [];
     private readonly Dictionary<string, Asset> _assets = [];
-    private readonly HashSet<string> _names = [];
+    private readonly NodeNames _names = new();
 
     internal List<string> Missed { get; } = [];
 
@@ -21,7 +21,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
     internal string AddMaterial(string? name, IEnumerable<(string Path, double Value)> channels)
     {
         var id = $"material-{_materials.Count}";
-        _materials.Add(new(id, Clean(name, "Material"), channels.Where(c => double.IsFinite(c.Value)).DistinctBy(c => c.Path)
+        _materials.Add(new(id, NodeNames.Clean(name, "Material"), channels.Where(c => double.IsFinite(c.Value)).DistinctBy(c => c.Path)
             .ToImmutableSortedDictionary(c => c.Path, c => new Channel(c.Value), StringComparer.Ordinal)));
         return id;
     }
@@ -30,7 +30,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
     /// <param name="materials">The id of the material of each part, "" for none.</param>
     internal void Add(string? name, Mesh mesh, IReadOnlyList<string> materials)
     {
-        var clean = Clean(name, "Mesh");
+        var clean = NodeNames.Clean(name, "Mesh");
         if (mesh.TriangleCount == 0)
         {
             Missed.Add($"{clean} was left out: it has no triangles.");
@@ -52,16 +52,11 @@ internal sealed class MeshScene(string name, ImportOptions options)
         }
         var asset = Asset.Of(MeshFile.Write(mesh));
         _assets.TryAdd(asset.Name, asset);
-        var free = clean;
-        for (var n = 2; !_names.Add(free); n++)
-        {
-            free = $"{clean[..Math.Min(clean.Length, 180)]} {n}";
-        }
         var areSame = materials.Distinct().Count() <= 1;
         _nodes.Add(new MeshNode
         {
             Id = $"mesh-{_nodes.Count}",
-            Name = free,
+            Name = _names.Take(clean, clean),
             Shape = new AssetShape(asset.Name, mesh.VertexCount, mesh.TriangleCount),
             Material = areSame && materials.Count > 0 && materials[0].Length > 0 ? materials[0] : null,
             PartMaterials = areSame ? [] : [.. materials],
@@ -75,7 +70,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
         {
             throw new Refusal(Missed.Count > 0 ? $"{name} holds nothing that can be drawn. {Missed[0]}" : $"{name} holds no triangles: export it again from where it comes from.");
         }
-        var shot = Shot.Empty(Clean(Path.GetFileNameWithoutExtension(name), "Imported")) with { Rate = options.Rate, Nodes = [.. _nodes], Materials = [.. _materials] };
+        var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(name), "Imported")) with { Rate = options.Rate, Nodes = [.. _nodes], Materials = [.. _materials] };
         ShotRules.Validate(shot);
         var triangles = _nodes.OfType<MeshNode>().Sum(m => ((AssetShape)m.Shape).Triangles);
         static string Count(int n, string one, string many) => $"{n.ToString(CultureInfo.InvariantCulture)} {(n == 1 ? one : many)}";
@@ -85,12 +80,5 @@ internal sealed class MeshScene(string name, ImportOptions options)
             came.Add(Count(_materials.Count, "material", "materials"));
         }
         return new(shot, [.. _assets.Values], new(came, [.. Missed.Distinct()]));
-    }
-
-    private static string Clean(string? name, string otherwise)
-    {
-        var clean = string.Concat((name ?? "").Select(c => c == '/' || char.IsControl(c) ? '_' : c)).Trim();
-        clean = clean[..Math.Min(clean.Length, ShotRules.MostNameLength)];
-        return clean.Length == 0 ? otherwise : clean;
     }
 }
