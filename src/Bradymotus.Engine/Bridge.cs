@@ -202,6 +202,10 @@ internal static partial class Bridge
     [return: JSMarshalAs<JSType.MemoryView>]
     internal static ArraySegment<int> Indices(int node, bool aside) => MeshOf(node, aside)?.Indices ?? [];
 
+    /// <summary>The number of the mesh whose triangles a node has: its version where the vertices are those too, so that equal shapes are sent once.</summary>
+    [JSExport]
+    internal static int Rest(int node, bool aside) => MeshOf(node, aside)?.Rest.Id ?? 0;
+
     /// <summary>The triangle where each part of a mesh begins that can have a material of its own.</summary>
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]

@@ -174,11 +174,10 @@ public sealed class RenderScene
         return IsFinite(toWorld) && Matrix4x4.Invert(toWorld, out var inverse) && IsFinite(inverse);
     }
 
-    private static TriangleMesh TreeOf(MeshState mesh)
-    {
-        var rest = Trees.GetValue(mesh.Rest, m => new TriangleMesh(m.Positions, m.Indices));
-        return mesh.IsBent ? BentTrees.GetValue(mesh, m => new BentTree(m, rest)).Current() : rest;
-    }
+    private static TriangleMesh TreeOf(MeshState mesh) =>
+        mesh.IsBent ? BentTrees.GetValue(mesh, m => new BentTree(m)).Current() : RestTree(mesh.Rest);
+
+    private static TriangleMesh RestTree(Mesh rest) => Trees.GetValue(rest, m => new TriangleMesh(m.Positions, m.Indices));
 
     private static Matrix4x4 ToMatrix(in Affine a) => new(
         (float)a.X.X, (float)a.X.Y, (float)a.X.Z, 0,
@@ -206,17 +205,31 @@ public sealed class RenderScene
     /// </summary>
     internal readonly record struct Point(Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Normal, Surface Surface);
 
-    private sealed class BentTree(MeshState mesh, TriangleMesh rest)
+    private sealed class BentTree(MeshState mesh)
     {
-        private readonly TriangleMesh _tree = new(rest, mesh.Positions);
-        private int _version = mesh.Version;
+        private TriangleMesh? _tree;
+        private Mesh? _rest;
+        private int _version;
 
         public TriangleMesh Current()
         {
-            if (_version != mesh.Version)
+            if (_version == mesh.Version)
             {
-                _tree.Refit(mesh.Positions);
-                _version = mesh.Version;
+                return _tree!;
+            }
+            _version = mesh.Version;
+            if (mesh.IsLive)
+            {
+                // Which frame its triangles were made on first must make no difference.
+                _tree = new TriangleMesh(mesh.Positions, mesh.Indices);
+            }
+            else if (ReferenceEquals(_rest, mesh.Rest))
+            {
+                _tree!.Refit(mesh.Positions);
+            }
+            else
+            {
+                (_rest, _tree) = (mesh.Rest, new TriangleMesh(RestTree(mesh.Rest), mesh.Positions));
             }
             return _tree;
         }

@@ -103,12 +103,13 @@ public class SceneTests
     public void The_view_of_a_shot_gives_every_channel_one_place_and_every_key_its_frame()
     {
         var shot = EveryKind().Keyed("m/transform.translate.x", (2, 1), (7, 2)).Keyed("look/look.roughness", (4, 1)).Keyed("world/exposure", (1, 0));
+        shot = shot with { Nodes = shot.Nodes.Add(new MeshNode { Id = "m2", Name = "M2", Shape = new BoxShape(2, 3, 4) }) };
         var compiled = new CompiledShot(shot);
         var view = SceneView.Of(compiled);
         // As the page gets it from the server.
         var data = JsonSerializer.SerializeToElement(view, JsonSerializerOptions.Web).GetProperty("nodes").EnumerateArray().Select(n => n.GetProperty("data")).ToList();
         Assert.Equal(shot.Nodes.Select(n => n.Id), view.Nodes.Select(n => n.Id));
-        Assert.Equal(["group", "mesh", "camera", "sun", "lamp", "mesh"], data.Select(n => n.GetProperty("kind").GetString()));
+        Assert.Equal(["group", "mesh", "camera", "sun", "lamp", "mesh", "mesh"], data.Select(n => n.GetProperty("kind").GetString()));
         Assert.Equal("c", view.Camera);
         foreach (var owner in view.Owners)
         {

@@ -55,7 +55,7 @@ internal static class RotationOrders
             return node;
         }
         // On a key, between keys and beyond them: what the object does with its old numbers.
-        var owner = new CompiledOwner(node.Id, ChannelCatalog.For(node with { RotationOrder = from }), channels, null);
+        var owner = new CompiledOwner(node.Id, ChannelCatalog.For(node with { RotationOrder = from }), channels, null, node);
         Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         double[] At(double frame, double[]? near, Span<double> values)
         {

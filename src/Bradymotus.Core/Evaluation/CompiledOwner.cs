@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
@@ -9,14 +10,16 @@ namespace Bradymotus.Core.Evaluation;
 internal sealed class CompiledOwner
 {
     private readonly ImmutableSortedDictionary<string, Channel>? _channels;
+    private readonly Shape? _shape;
 
     /// <param name="id">Of the node or material, or that of the world.</param>
     /// <param name="list">What channels it has.</param>
     /// <param name="channels">Those that somebody has set.</param>
     /// <param name="earlier">An earlier state of it, whose evaluators are taken over where the curve is the same.</param>
-    internal CompiledOwner(string id, ChannelList list, ImmutableSortedDictionary<string, Channel>? channels, CompiledOwner? earlier)
+    /// <param name="node">What it is of where it is a node.</param>
+    internal CompiledOwner(string id, ChannelList list, ImmutableSortedDictionary<string, Channel>? channels, CompiledOwner? earlier, Node? node)
     {
-        (Id, List, _channels) = (id, list, channels);
+        (Id, List, _channels, _shape) = (id, list, channels, (node as MeshNode)?.Shape);
         Statics = new double[list.Count];
         Curves = new Curve?[list.Count];
         var animated = 0;
@@ -24,7 +27,7 @@ internal sealed class CompiledOwner
         {
             Channel? set = null;
             channels?.TryGetValue(list[c].Path, out set);
-            Statics[c] = set?.Value ?? list[c].Default;
+            Statics[c] = set?.Value ?? ChannelCatalog.Standard(node, list, c);
             Curves[c] = set?.Curve;
             animated += set?.Curve is null ? 0 : 1;
         }
@@ -37,6 +40,7 @@ internal sealed class CompiledOwner
                 Animated[n] = c;
                 Evaluators[n] = earlier?.EvaluatorOf(curve) ?? curve.Compile();
                 IsMoved |= c < list.PlaceChannels;
+                IsShaped |= c >= list.PlaceChannels && c < list.PlaceChannels + list.ShapeChannels;
                 n++;
             }
         }
@@ -66,8 +70,11 @@ internal sealed class CompiledOwner
     /// <summary>One of the channels that say where a node stands, and whether it is seen, has a curve.</summary>
     internal bool IsMoved { get; }
 
-    internal bool Fits(ChannelList list, ImmutableSortedDictionary<string, Channel>? channels) =>
-        ReferenceEquals(List, list) && ReferenceEquals(_channels, channels);
+    /// <summary>One of the numbers of its shape has a curve.</summary>
+    internal bool IsShaped { get; }
+
+    internal bool Fits(ChannelList list, ImmutableSortedDictionary<string, Channel>? channels, Node? node) =>
+        ReferenceEquals(List, list) && ReferenceEquals(_channels, channels) && ReferenceEquals(_shape, (node as MeshNode)?.Shape);
 
     /// <summary>The values on a frame of its first channels.</summary>
     internal void Evaluate(double frame, Span<double> values)

@@ -30,9 +30,9 @@ public sealed class CompiledShot
         Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + 1];
         for (var i = 0; i < Owners.Length; i++)
         {
-            var (id, list, channels) = OwnerAt(i);
+            var (id, list, channels, node) = OwnerAt(i);
             var old = earlier is not null && earlier._layout.Owners.TryGetValue(id, out var place) ? earlier.Owners[place] : null;
-            Owners[i] = old is not null && old.Fits(list, channels) ? old : new CompiledOwner(id, list, channels, old);
+            Owners[i] = old is not null && old.Fits(list, channels, node) ? old : new CompiledOwner(id, list, channels, old, node);
         }
         _layout = new Layout(shot, Owners);
         Nodes = new CompiledNode[_layout.Order.Length];
@@ -113,7 +113,7 @@ public sealed class CompiledShot
         var list = ChannelCatalog.For(node);
         if (list.HasQuaternion)
         {
-            new CompiledOwner(node.Id, list, node.Channels, null).Evaluate(frame, values[..compiled.PlaceChannels]);
+            new CompiledOwner(node.Id, list, node.Channels, null, node).Evaluate(frame, values[..compiled.PlaceChannels]);
         }
         for (var c = 0; c < compiled.PlaceChannels && !list.HasQuaternion; c++)
         {
@@ -184,19 +184,19 @@ public sealed class CompiledShot
     /// <summary>The place of an owner in the order of evaluation, or −1 where it is no node.</summary>
     internal int NodeOfOwner(int owner) => owner >= 1 && owner <= Nodes.Length ? _layout.NodeOfOwner[owner] : -1;
 
-    private (string Id, ChannelList List, System.Collections.Immutable.ImmutableSortedDictionary<string, Channel>? Channels) OwnerAt(int i)
+    private (string Id, ChannelList List, System.Collections.Immutable.ImmutableSortedDictionary<string, Channel>? Channels, Node? Node) OwnerAt(int i)
     {
         if (i == 0)
         {
-            return (Shot.WorldOwner, ChannelCatalog.World, Shot.World);
+            return (Shot.WorldOwner, ChannelCatalog.World, Shot.World, null);
         }
         if (i <= Shot.Nodes.Length)
         {
             var node = Shot.Nodes[i - 1];
-            return (node.Id, ChannelCatalog.For(node), node.Channels);
+            return (node.Id, ChannelCatalog.For(node), node.Channels, node);
         }
         var material = Shot.Materials[i - 1 - Shot.Nodes.Length];
-        return (material.Id, ChannelCatalog.For(material), material.Channels);
+        return (material.Id, ChannelCatalog.For(material), material.Channels, null);
     }
 
     private static int[] AnimatedOf(CompiledOwner[] owners)
@@ -226,17 +226,17 @@ public sealed class CompiledShot
         var areAnimated = false;
         bool Take(int i)
         {
-            var (id, list, channels) = OwnerAt(i);
+            var (id, list, channels, node) = OwnerAt(i);
             var old = earlier.Owners[i];
             if (id != old.Id || !ReferenceEquals(list, old.List))
             {
                 return false;
             }
             changed.Add(i);
-            if (!old.Fits(list, channels))
+            if (!old.Fits(list, channels, node))
             {
                 owners = ReferenceEquals(owners, earlier.Owners) ? [.. owners] : owners;
-                owners[i] = new CompiledOwner(id, list, channels, old);
+                owners[i] = new CompiledOwner(id, list, channels, old, node);
                 areAnimated |= owners[i].Animated.Length > 0 != old.Animated.Length > 0;
             }
             return true;

@@ -22,6 +22,8 @@ public sealed class FrameState
     // For each of these: the places of the joints of its skin.
     private int[][] _joints = [];
     private readonly List<int> _moved = [];
+    // Nodes without deformers whose shape has other numbers.
+    private readonly List<int> _reshaped = [];
     private bool _isFresh;
 
     /// <param name="compiled">The shot.</param>
@@ -102,6 +104,7 @@ public sealed class FrameState
         {
             _dirty.Clear();
             _moved.Clear();
+            _reshaped.Clear();
             Build(before);
             return;
         }
@@ -172,6 +175,15 @@ public sealed class FrameState
         if (Compiled.NodeOfOwner(owner) is >= 0 and var node)
         {
             _moved.Add(node);
+            Reshape(node);
+        }
+    }
+
+    private void Reshape(int node)
+    {
+        if (_meshes[node] is { ChannelCount: > 0, HasDeformers: false })
+        {
+            _reshaped.Add(node);
         }
     }
 
@@ -196,9 +208,16 @@ public sealed class FrameState
             return;
         }
         place = value;
-        if (channel < Compiled.Owners[owner].List.PlaceChannels && Compiled.NodeOfOwner(owner) is >= 0 and var node)
+        if (Compiled.NodeOfOwner(owner) is >= 0 and var node)
         {
-            _moved.Add(node);
+            if (channel < Compiled.Owners[owner].List.PlaceChannels)
+            {
+                _moved.Add(node);
+            }
+            else
+            {
+                Reshape(node);
+            }
         }
     }
 
@@ -245,18 +264,29 @@ public sealed class FrameState
 
     private void Bend()
     {
+        foreach (var i in _reshaped)
+        {
+            Bend(i, false);
+        }
+        _reshaped.Clear();
         for (var b = 0; b < _bent.Length; b++)
         {
             var i = _bent[b];
-            var mesh = _meshes[i]!;
-            if (Visible[i] && mesh.Update(
-                Values.AsSpan(Compiled.Nodes[i].FirstChannel + Compiled.Nodes[i].PlaceChannels, mesh.ChannelCount),
-                mesh.Skin is { } skin && MoveJoints(mesh, skin, i, _joints[b])))
+            if (Visible[i])
             {
-                // What follows a node in place does not follow it in shape, so only the buffers are told.
-                Changed[i] = Pass;
-                LastChanged.Add(i);
+                Bend(i, _meshes[i]!.Skin is { } skin && MoveJoints(_meshes[i]!, skin, i, _joints[b]));
             }
+        }
+    }
+
+    private void Bend(int node, bool areJointsMoved)
+    {
+        var (compiled, mesh) = (Compiled.Nodes[node], _meshes[node]!);
+        if (mesh.Update(Values.AsSpan(compiled.FirstChannel + compiled.PlaceChannels, mesh.ChannelCount), Compiled.Owners[compiled.Owner].IsShaped, areJointsMoved))
+        {
+            // What follows a node in place does not follow it in shape, so only the buffers are told.
+            Changed[node] = Pass;
+            LastChanged.Add(node);
         }
     }
 

@@ -6,23 +6,29 @@ namespace Bradymotus.Core.Evaluation;
 /// <summary>Meshes of basic shapes. Equal shapes share one mesh, which lasts for as long as somebody uses it.</summary>
 public static class MeshCache
 {
-    private static readonly ConcurrentDictionary<Shape, WeakReference<Mesh>> Meshes = new();
+    private static readonly ConcurrentDictionary<Kindred, WeakReference<Mesh>> Meshes = new();
     private static int _untilTidied = 256;
 
-    /// <summary>The mesh of a shape, built where no equal shape is in use.</summary>
+    /// <summary>The mesh of a shape with its own numbers, built where no equal shape is in use.</summary>
     /// <param name="assets">Where meshes come from that have been brought in; one that is not there is empty.</param>
-    public static Mesh Of(Shape shape, MeshAssets? assets = null)
+    public static Mesh Of(Shape shape, MeshAssets? assets = null) => Of(shape, shape.Numbers.AsSpan(), assets);
+
+    /// <summary>As <see cref="Of(Shape, MeshAssets?)"/>, with other numbers.</summary>
+    internal static Mesh Of(Shape shape, ReadOnlySpan<double> values, MeshAssets? assets)
     {
         if (shape is AssetShape { Asset: var asset })
         {
             return assets?.Find(asset) ?? Mesh.Empty;
         }
-        if (Meshes.TryGetValue(shape, out var known) && known.TryGetTarget(out var mesh))
+        var held = new double[values.Length];
+        shape.Hold(values, held);
+        var key = new Kindred(shape, held);
+        if (Meshes.TryGetValue(key, out var known) && known.TryGetTarget(out var mesh))
         {
             return mesh;
         }
-        mesh = shape.Build();
-        Meshes[shape] = new(mesh);
+        mesh = shape.Build(held);
+        Meshes[key] = new(mesh);
         if (Interlocked.Decrement(ref _untilTidied) <= 0)
         {
             foreach (var (old, reference) in Meshes)
@@ -35,5 +41,27 @@ public static class MeshCache
             Interlocked.Exchange(ref _untilTidied, Math.Max(256, Meshes.Count));
         }
         return mesh;
+    }
+
+    /// <summary>Equal for shapes that are the same mesh.</summary>
+    private sealed class Kindred(Shape shape, double[] values) : IEquatable<Kindred>
+    {
+        private readonly Shape _shape = shape;
+        private readonly double[] _values = values;
+
+        public bool Equals(Kindred? other) => other is not null && _shape.IsLike(other._shape) && _values.AsSpan().SequenceEqual(other._values);
+
+        public override bool Equals(object? obj) => Equals(obj as Kindred);
+
+        public override int GetHashCode()
+        {
+            var hash = new HashCode();
+            hash.Add(_shape.GetType());
+            foreach (var value in _values)
+            {
+                hash.Add(value);
+            }
+            return hash.ToHashCode();
+        }
     }
 }

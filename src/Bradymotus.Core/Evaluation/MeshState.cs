@@ -10,8 +10,13 @@ public sealed class MeshState
     private readonly MeshNode _node;
     // How many channels each deformer has: asked on every frame.
     private readonly int[] _counts;
-    private readonly double[] _values;
-    private readonly float[]? _positions, _normals;
+    // Of all its channels: those of its shape first.
+    private readonly double[] _values, _held;
+    private readonly int _shapeCount;
+    private float[]? _positions, _normals;
+    // Holds the shape while its numbers are animated and its triangles are those of Rest.
+    private MeshBuilder? _live;
+    private bool _isDeformed;
     private int _version;
 
     internal MeshState(MeshNode node, MeshAssets? assets)
@@ -19,22 +24,23 @@ public sealed class MeshState
         _node = node;
         Rest = MeshCache.Of(node.Shape, assets);
         _counts = [.. node.Deformers.Select(d => d.Channels.Length)];
-        ChannelCount = _counts.Sum();
+        _shapeCount = node.Shape.Channels.Length;
+        ChannelCount = _shapeCount + _counts.Sum();
         _values = new double[ChannelCount];
+        _held = new double[_shapeCount];
+        node.Shape.Numbers.CopyTo(_values);
         Skin = node.Deformers.OfType<SkinDeformer>().FirstOrDefault();
         JointMaps = new float[16 * (Skin?.Joints.Length ?? 0)];
-        if (HasDeformers)
-        {
-            _positions = new float[Rest.Positions.Length];
-            _normals = new float[Rest.Normals.Length];
-        }
     }
 
-    /// <summary>The shape without its deformers.</summary>
-    public Mesh Rest { get; }
+    /// <summary>Its triangles, and where its vertices are while nothing bends it and none of its numbers is animated.</summary>
+    public Mesh Rest { get; private set; }
 
-    /// <summary>Whether the deformers make a difference on this frame.</summary>
-    public bool IsBent { get; private set; }
+    /// <summary>Whether its vertices are elsewhere than those of <see cref="Rest"/> on this frame: deformers or animated numbers make a difference.</summary>
+    public bool IsBent => _isDeformed || IsHeldLive;
+
+    /// <summary>Numbers of its shape are animated: it may be other triangles on another frame.</summary>
+    public bool IsLive { get; private set; }
 
     public bool HasDeformers => !_node.Deformers.IsEmpty;
 
@@ -45,14 +51,15 @@ public sealed class MeshState
     public int Version => IsMissing ? 0 : IsBent ? _version : Rest.Id;
 
     /// <summary>x, y, z for each vertex, in the node's own space.</summary>
-    public float[] Positions => IsBent ? _positions! : Rest.Positions;
+    public float[] Positions => _isDeformed ? _positions! : BasePositions;
 
     /// <summary>x, y, z for each vertex, length 1.</summary>
-    public float[] Normals => IsBent ? _normals! : Rest.Normals;
+    public float[] Normals => _isDeformed ? _normals! : BaseNormals;
 
     /// <summary>Three a triangle.</summary>
     public int[] Indices => Rest.Indices;
 
+    /// <summary>Of its shape and of its deformers.</summary>
     internal int ChannelCount { get; }
 
     /// <summary>The skin among its deformers, if it has one.</summary>
@@ -67,46 +74,84 @@ public sealed class MeshState
     /// <summary>The mesh that it is of is not there (yet).</summary>
     internal bool IsMissing => _node.Shape is AssetShape && ReferenceEquals(Rest, Mesh.Empty);
 
+    private bool IsHeldLive => _live is { VertexCount: > 0 };
+
+    private float[] BasePositions => IsHeldLive ? _live!.Positions : Rest.Positions;
+
+    private float[] BaseNormals => IsHeldLive ? _live!.Normals : Rest.Normals;
+
     internal bool Fits(MeshNode node) => ReferenceEquals(node.Shape, _node.Shape) && node.Deformers == _node.Deformers;
 
-    /// <summary>Bends the shape anew where the values are others than before.</summary>
-    /// <param name="values">Of the channels of its deformers.</param>
+    /// <summary>Builds and bends the shape anew where the values are others than before.</summary>
+    /// <param name="values">Of the channels of its shape and of its deformers.</param>
+    /// <param name="isLive">Its shape has numbers with curves: it will be another on the next frame, and is not shared with equal ones.</param>
     /// <param name="areJointsMoved">The joints of its skin have moved, whatever the values are.</param>
     /// <returns>Whether it is another now.</returns>
-    internal bool Update(ReadOnlySpan<double> values, bool areJointsMoved = false)
+    internal bool Update(ReadOnlySpan<double> values, bool isLive, bool areJointsMoved = false)
     {
-        if (IsBent && !areJointsMoved && values.SequenceEqual(_values))
+        var shape = values[.._shapeCount];
+        var bends = values[_shapeCount..];
+        var isBuilt = _shapeCount > 0 && (isLive != IsLive || !shape.SequenceEqual(_values.AsSpan(0, _shapeCount)));
+        if (isBuilt)
+        {
+            IsLive = isLive;
+            Build(shape);
+        }
+        if (!isBuilt && _isDeformed && !areJointsMoved && bends.SequenceEqual(_values.AsSpan(_shapeCount)))
         {
             return false;
         }
         var idle = true;
         for (int d = 0, c = 0; d < _counts.Length; c += _counts[d], d++)
         {
-            idle &= _node.Deformers[d].IsIdle(values.Slice(c, _counts[d]));
+            idle &= _node.Deformers[d].IsIdle(bends.Slice(c, _counts[d]));
         }
         if (idle)
         {
-            if (!IsBent)
+            if (!_isDeformed && !isBuilt)
             {
                 return false;
             }
-            IsBent = false;
+            _isDeformed = false;
+            _version = Mesh.NextId();
             return true;
         }
         values.CopyTo(_values);
-        Rest.Positions.CopyTo(_positions.AsSpan());
-        Rest.Normals.CopyTo(_normals.AsSpan());
+        if (_positions?.Length != Rest.Positions.Length)
+        {
+            (_positions, _normals) = (new float[Rest.Positions.Length], new float[Rest.Normals.Length]);
+        }
+        BasePositions.CopyTo(_positions.AsSpan());
+        BaseNormals.CopyTo(_normals.AsSpan());
         for (int d = 0, c = 0; d < _counts.Length; c += _counts[d], d++)
         {
             var deformer = _node.Deformers[d];
-            var own = values.Slice(c, _counts[d]);
+            var own = bends.Slice(c, _counts[d]);
             if (!deformer.IsIdle(own))
             {
                 deformer.Apply(new(Rest, _positions, _normals, own, JointMaps));
             }
         }
-        IsBent = true;
+        _isDeformed = true;
         _version = Mesh.NextId();
         return true;
+    }
+
+    private void Build(ReadOnlySpan<double> values)
+    {
+        values.CopyTo(_values);
+        if (!IsLive)
+        {
+            (_live, Rest) = (null, MeshCache.Of(_node.Shape, values, null));
+            return;
+        }
+        _live ??= new();
+        _node.Shape.Hold(values, _held);
+        _node.Shape.Build(_held, _live);
+        // Other triangles than before are another mesh; as long as they are the same, only their vertices move.
+        if (_live.VertexCount != Rest.VertexCount || !_live.Indices.SequenceEqual(Rest.Indices))
+        {
+            Rest = _live.ToMesh();
+        }
     }
 }

@@ -8,8 +8,9 @@ namespace Bradymotus.Core.Scene;
 /// <summary>Which channels each kind of owner has. A new feature adds its channels here and is at once keyable and listed.</summary>
 public static class ChannelCatalog
 {
-    // Deformers are few and seldom change: meshes that share them share the list of their channels.
-    private static readonly ConditionalWeakTable<Deformer[], ChannelList[]> Bent = [];
+    // Shapes of one kind share their specs, and so share a list where nothing bends them. Deformers are few and seldom change: meshes that share them share the list of their channels.
+    private static readonly ConditionalWeakTable<ChannelSpec[], ChannelList[]> Shaped = [];
+    private static readonly ConditionalWeakTable<Deformer[], ConditionalWeakTable<ChannelSpec[], ChannelList[]>> Bent = [];
 
     private static readonly ImmutableArray<ChannelSpec> Transform =
     [
@@ -85,13 +86,29 @@ public static class ChannelCatalog
         CameraNode => CameraList,
         SunNode => SunList,
         LampNode => LampList,
-        MeshNode { Deformers.IsEmpty: false } mesh => Bent.GetValue(ImmutableCollectionsMarshal.AsArray(mesh.Deformers)!,
-            deformers => Both([.. deformers.SelectMany(DeformerChannels)])),
+        MeshNode mesh => OfMesh(mesh),
         _ => PlainList,
     })[node.RotationOrder == Numerics.RotationOrder.Quaternion ? 1 : 0];
 
     /// <summary>The channels of a material.</summary>
     public static ChannelList For(Material material) => MaterialList;
+
+    /// <summary>What a channel of a node is until somebody sets it: what its list says, or for a number of a shape the shape's own.</summary>
+    /// <param name="node">The node; null for what is none.</param>
+    /// <param name="list">Its channels.</param>
+    /// <param name="index">Which of them.</param>
+    internal static double Standard(Node? node, ChannelList list, int index) =>
+        node is MeshNode mesh && index - list.PlaceChannels is >= 0 and var i && i < list.ShapeChannels ? mesh.Shape.Numbers[i] : list[index].Default;
+
+    private static ChannelList[] OfMesh(MeshNode mesh)
+    {
+        var specs = ImmutableCollectionsMarshal.AsArray(mesh.Shape.Channels)!;
+        return mesh.Deformers.IsEmpty
+            ? Shaped.GetValue(specs, s => Both(OfShape(s)))
+            : Bent.GetOrCreateValue(ImmutableCollectionsMarshal.AsArray(mesh.Deformers)!).GetValue(specs, s => Both([.. OfShape(s), .. mesh.Deformers.SelectMany(DeformerChannels)]));
+    }
+
+    private static ImmutableArray<ChannelSpec> OfShape(ChannelSpec[] specs) => [.. specs.Select(s => s with { Path = $"{ChannelList.ShapePrefix}{s.Path}" })];
 
     /// <summary>The channels of a place in the world and others after them: with a rotation as angles, and as a quaternion.</summary>
     private static ChannelList[] Both(ImmutableArray<ChannelSpec> own) =>

@@ -17,11 +17,18 @@ public sealed class ChannelList : IReadOnlyList<ChannelSpec>
             _places.Add(specs[i].Path, i);
         }
         PlaceChannels = IndexOf("visible") + 1;
+        ShapeChannels = specs.Count(s => s.Path.StartsWith(ShapePrefix, StringComparison.Ordinal));
         HasQuaternion = IndexOf("transform.quaternion.x") >= 0;
     }
 
     /// <summary>How many channels, from the first, say where a node stands and whether it is seen; 0 for what is no node.</summary>
     internal int PlaceChannels { get; }
+
+    /// <summary>How the paths of the numbers of a shape begin.</summary>
+    internal const string ShapePrefix = "shape.";
+
+    /// <summary>How many channels, after those of its place, are numbers of a shape.</summary>
+    internal int ShapeChannels { get; }
 
     /// <summary>The rotation is a quaternion.</summary>
     internal bool HasQuaternion { get; }

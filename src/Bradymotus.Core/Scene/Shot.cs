@@ -107,7 +107,16 @@ public sealed record Shot
     /// <summary>The channel, or its default when nobody has set it.</summary>
     /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
     public Channel Channel(ChannelAddress address) =>
-        SetChannels(address.Owner)?.GetValueOrDefault(address.Path) ?? new Channel(Spec(address).Default);
+        SetChannels(address.Owner)?.GetValueOrDefault(address.Path) ?? new Channel(Standard(address));
+
+    /// <summary>What a channel is until somebody sets it.</summary>
+    /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
+    internal double Standard(ChannelAddress address)
+    {
+        Spec(address);
+        var list = ChannelsOf(address.Owner);
+        return ChannelCatalog.Standard(FindNode(address.Owner), list, list.IndexOf(address.Path));
+    }
 
     /// <summary>The channels that somebody has set on an owner.</summary>
     public ImmutableSortedDictionary<string, Channel>? SetChannels(string owner) =>

@@ -63,7 +63,7 @@ public static class ShotRules
         {
             var old = before?.FindNode(node.Id);
             ValidateNode(shot, node);
-            areShapes |= (old as MeshNode)?.Shape != (node as MeshNode)?.Shape || (old as MeshNode)?.Deformers != (node as MeshNode)?.Deformers;
+            areShapes |= (old as MeshNode)?.Shape != (node as MeshNode)?.Shape || (old as MeshNode)?.Deformers != (node as MeshNode)?.Deformers || AreShapeNumbersOther(old, node);
             areCurves |= ValidateChannels(node.Id, ChannelCatalog.For(node), old is null || ChannelCatalog.For(old) != ChannelCatalog.For(node) ? null : old.Channels, node.Channels);
         }
         if (areMaterials)
@@ -253,21 +253,60 @@ public static class ShotRules
         return areCurves;
     }
 
+    /// <summary>Whether numbers of the shape have been set, keyed or left alone since.</summary>
+    private static bool AreShapeNumbersOther(Node? before, Node now)
+    {
+        if (now is not MeshNode mesh || ReferenceEquals(before?.Channels, now.Channels))
+        {
+            return false;
+        }
+        foreach (var spec in mesh.Shape.Channels)
+        {
+            var path = ChannelList.ShapePrefix + spec.Path;
+            if (!ReferenceEquals(before?.Channels?.GetValueOrDefault(path), now.Channels?.GetValueOrDefault(path)))
+            {
+                return true;
+            }
+        }
+        return false;
+    }
+
     private static void ValidateVertices(Shot shot)
     {
         long vertices = 0;
         var seen = new HashSet<Shape>();
         foreach (var mesh in shot.Nodes.OfType<MeshNode>())
         {
-            if (seen.Add(mesh.Shape) || !mesh.Deformers.IsEmpty)
+            var isOwn = !mesh.Deformers.IsEmpty;
+            var own = mesh.Channels is null ? mesh.Shape.VertexCount : MostVerticesOf(mesh, ref isOwn);
+            if (isOwn || seen.Add(mesh.Shape))
             {
-                vertices += mesh.Shape.VertexCount;
+                vertices += own;
             }
         }
         if (vertices > MostVertices)
         {
             throw new Refusal($"The shapes of the shot would have {vertices} vertices together, more than the {MostVertices} that it can have: give them fewer divisions.");
         }
+    }
+
+    /// <summary>The vertices of a shape with the largest of the numbers that its channels go through.</summary>
+    /// <param name="isOwn">Set where it has numbers that are not those of the shape itself.</param>
+    private static long MostVerticesOf(MeshNode mesh, ref bool isOwn)
+    {
+        var (specs, numbers) = (mesh.Shape.Channels, mesh.Shape.Numbers.ToArray());
+        for (var i = 0; i < numbers.Length; i++)
+        {
+            if (mesh.Channels!.TryGetValue(ChannelList.ShapePrefix + specs[i].Path, out var channel))
+            {
+                isOwn = true;
+                var values = channel.Curve?.Keys.Select(k => k.Value) ?? [channel.Value];
+                numbers[i] = Math.Clamp(values.MaxBy(Math.Abs), specs[i].Min ?? double.MinValue, specs[i].Max ?? double.MaxValue);
+            }
+        }
+        var vertices = mesh.Shape.VerticesOf(numbers);
+        Shape.CheckVertices(mesh.Name, vertices);
+        return vertices;
     }
 
     private static void ValidateKeys(Shot shot)

@@ -26,6 +26,14 @@ export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys'> &
   channels: Channels;
 };
 
+/** A number that a shape brings itself. */
+function standardOf(shape: unknown, path: string): number | undefined {
+  const [what, name, axis] = path.split('.');
+  if (what !== 'shape' || !shape) return undefined;
+  const numbers = shape as Record<string, number> & { points?: Record<string, number>[] };
+  return axis ? numbers.points?.[Number(name.replace('point', '')) - 1]?.[axis] : numbers[name];
+}
+
 /** The channels of all owners. Owners of one kind share what they have; a list is made when somebody asks for it. */
 export class Channels {
   private readonly lists = new Map<string, ChannelView[]>();
@@ -34,6 +42,7 @@ export class Channels {
   constructor(
     private readonly specs: WireScene['specs'],
     owners: WireScene['owners'],
+    private readonly nodes: Map<string, { data: Record<string, unknown> }>,
   ) {
     this.owners = new Map(owners.map((o) => [o.id, o]));
   }
@@ -46,6 +55,7 @@ export class Channels {
       list = owner
         ? this.specs[owner.specs].map((spec, i) => ({
             ...spec,
+            default: standardOf(this.nodes.get(id)?.data.shape, spec.path) ?? spec.default,
             index: owner.first + i,
             owner: id,
             address: `${id}/${spec.path}`,
@@ -167,6 +177,7 @@ interface Bridge {
   Positions(node: number, aside: boolean): MemoryView;
   Normals(node: number, aside: boolean): MemoryView;
   Indices(node: number, aside: boolean): MemoryView;
+  Rest(node: number, aside: boolean): number;
   Parts(node: number, aside: boolean): MemoryView;
   MissingMeshes(): Packed;
   PutMesh(name: string, mesh: Packed): Packed;
@@ -193,7 +204,9 @@ function withKind(nodes: WireScene['nodes']): NodeView[] {
 }
 
 function unfold({ specs, owners, keys, ...scene }: WireScene): { scene: SceneView; keys: Record<string, number[]> } {
-  return { scene: { ...scene, nodes: withKind(scene.nodes), channels: new Channels(specs, owners) }, keys };
+  const nodes = withKind(scene.nodes);
+  const channels = new Channels(specs, owners, new Map(nodes.map((n) => [n.id, n])));
+  return { scene: { ...scene, nodes, channels }, keys };
 }
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
@@ -214,6 +227,8 @@ export interface ShownFrame {
   positions(node: number, into?: Float32Array): Float32Array;
   normals(node: number, into?: Float32Array): Float32Array;
   indices(node: number): Uint32Array;
+  /** The number of its triangles: its version where its vertices are at rest, so that all nodes of this version can share them. */
+  rest(node: number): number;
   /** The triangle where each part begins that can have a material of its own. */
   parts(node: number): Int32Array;
 }
@@ -250,6 +265,7 @@ export class Opening implements ShownFrame {
   positions = (node: number) => new Float32Array(fromBase64(this.meshes.get(node)?.positions ?? ''));
   normals = (node: number) => new Float32Array(fromBase64(this.meshes.get(node)?.normals ?? ''));
   indices = (node: number) => new Uint32Array(fromBase64(this.meshes.get(node)?.indices ?? ''));
+  rest = () => 0;
   parts = (node: number) => new Int32Array(fromBase64(this.meshes.get(node)?.parts ?? ''));
 }
 
@@ -290,6 +306,8 @@ class EngineFrame implements ShownFrame {
     view.copyTo(indices);
     return new Uint32Array(indices.buffer);
   }
+
+  rest = (node: number) => this.bridge.Rest(node, this.aside);
 
   parts(node: number): Int32Array {
     const view = this.bridge.Parts(node, this.aside);

@@ -10,6 +10,8 @@ export interface Item {
   light: THREE.DirectionalLight | THREE.PointLight | null;
   marker: Marker | null;
   version: number;
+  /** Which triangles it has. */
+  rest: number;
   kind: NodeView['kind'];
   /** The material of each part of the mesh that has one of its own; one for all where there are none. */
   materials: (string | null)[];
@@ -205,6 +207,7 @@ export class SceneMirror {
       light: null,
       marker: null,
       version: -1,
+      rest: 0,
       kind: node.kind,
       materials: [],
     };
@@ -262,7 +265,6 @@ export class SceneMirror {
   private reshape(node: NodeView, item: Item, frame: ShownFrame) {
     const version = frame.meshVersions[node.index];
     const known = this.geometries.get(version);
-    const isBent = ((node.data.deformers as unknown[] | undefined) ?? []).length > 0;
     if (known) {
       this.release(item);
       known.users++;
@@ -273,7 +275,10 @@ export class SceneMirror {
     const old = item.mesh!.geometry;
     const position = old.getAttribute('position') as THREE.BufferAttribute | undefined;
     const normal = old.getAttribute('normal') as THREE.BufferAttribute | undefined;
-    const isOwn = isBent && !this.geometries.has(item.version);
+    const rest = frame.rest(node.index);
+    const isShared = rest === version;
+    // Only the vertices of the same triangles are others: they take the place of the old ones.
+    const isOwn = !isShared && rest === item.rest && !this.geometries.has(item.version);
     const positions = frame.positions(node.index, isOwn ? (position?.array as Float32Array | undefined) : undefined);
     const normals = frame.normals(node.index, isOwn ? (normal?.array as Float32Array | undefined) : undefined);
     if (isOwn && position?.array === positions && normal?.array === normals) {
@@ -291,7 +296,8 @@ export class SceneMirror {
       for (let i = 0; i < parts.length && parts.length > 1; i++)
         geometry.addGroup(3 * parts[i], (i + 1 < parts.length ? 3 * parts[i + 1] : indices.length) - 3 * parts[i], i);
       item.mesh!.geometry = geometry;
-      if (!isBent && version > 0) this.geometries.set(version, { geometry, users: 1 });
+      item.rest = rest;
+      if (isShared) this.geometries.set(version, { geometry, users: 1 });
     }
     item.mesh!.geometry.computeBoundingSphere();
     item.mesh!.geometry.computeBoundingBox();

@@ -1,4 +1,6 @@
+using System.Collections.Immutable;
 using System.Text.Json.Serialization;
+using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Geometry;
 
@@ -12,10 +14,15 @@ public sealed record AssetShape(string Asset, int Vertices, int Triangles) : Sha
     public const int MostTriangles = 10_000_000;
 
     [JsonIgnore]
-    public override long VertexCount => Vertices;
+    public override ImmutableArray<ChannelSpec> Channels => [];
+
+    [JsonIgnore]
+    public override ImmutableArray<double> Numbers => [];
+
+    internal override long VerticesOf(ReadOnlySpan<double> v) => Vertices;
 
     /// <summary>Nothing: the triangles come from a <see cref="MeshAssets"/>.</summary>
-    public override Mesh Build() => Mesh.Empty;
+    internal override void Build(ReadOnlySpan<double> v, MeshBuilder mesh) => mesh.Start(0);
 
     internal override void Validate(string owner)
     {
@@ -27,7 +34,7 @@ public sealed record AssetShape(string Asset, int Vertices, int Triangles) : Sha
         {
             throw new Refusal($"The mesh of “{owner}” cannot have {Vertices} vertices and {Triangles} triangles: at most {MostVertices} and {MostTriangles} are taken.");
         }
-        CheckVertices(owner);
+        CheckVertices(owner, Vertices);
     }
 
     /// <summary>Whether a text can be the name of an asset.</summary>
