@@ -129,6 +129,10 @@ internal static partial class Bridge
     [JSExport]
     internal static int[] CountsOf(byte[] ids) => Safely(() => Open.CountsOf(Packed.ReadTexts(ids, "ids")), []);
 
+    /// <summary>How flat objects lie in the space of the first: six numbers for each; nothing where that has no extent.</summary>
+    [JSExport]
+    internal static double[] FlatMapsOf(byte[] ids) => Safely(() => Open.FlatMapsOf(Packed.ReadTexts(ids, "ids")), []);
+
     /// <summary>Holds the pose before until the evaluated frame; where no key comes before it, keys channels as they are now.</summary>
     /// <param name="channels">An array of addresses.</param>
     [JSExport]

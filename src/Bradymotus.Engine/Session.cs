@@ -363,6 +363,16 @@ internal sealed class Session
     /// <summary>How many vertices and triangles objects have: two numbers for each, 0 for what is no mesh.</summary>
     internal int[] CountsOf(string[] ids) => [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];
 
+    /// <summary>How flat objects lie in the space of the first of them: x and y of the x axis, the y axis and the origin of each.</summary>
+    internal double[] FlatMapsOf(string[] ids)
+    {
+        var state = _main.State;
+        Affine WorldOf(string id) => state.World[Compiled.IndexOfNode(Shown.Node(id).Id)];
+        return ids.Length > 0 && WorldOf(ids[0]).TryInvert(out var toFirst)
+            ? [.. ids.Select(id => toFirst * WorldOf(id)).SelectMany(m => new[] { m.X.X, m.X.Y, m.Y.X, m.Y.Y, m.Origin.X, m.Origin.Y })]
+            : [];
+    }
+
     /// <summary>Where objects stand once they are put in order: <c>align</c>, <c>distribute</c> or <c>drop</c>.</summary>
     internal List<ChannelValue> Arrange(string[] ids, string how, int axis, int side)
     {

@@ -3,6 +3,7 @@ using Bradymotus.Core;
 using Bradymotus.Core.Time;
 using Bradymotus.Formats.Gltf;
 using Bradymotus.Formats.Meshes;
+using Bradymotus.Formats.Outlines;
 
 namespace Bradymotus.Formats;
 
@@ -15,7 +16,7 @@ public sealed record ImportOptions(FrameRate Rate, string? Animation = null);
 public static class Importer
 {
     /// <summary>What the names of such files end in.</summary>
-    public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf", ".obj", ".stl", ".ply", ".shot.zip"];
+    public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf", ".obj", ".stl", ".ply", ".svg", ".shot.zip"];
 
     public static bool CanRead(string fileName) => Endings.Any(e => fileName.EndsWith(e, StringComparison.OrdinalIgnoreCase));
 
@@ -39,6 +40,7 @@ public static class Importer
                 ".OBJ" => ObjReader.Read(files, options, cancel),
                 ".STL" => StlReader.Read(files, options),
                 ".PLY" => PlyReader.Read(files, options, cancel),
+                ".SVG" => SvgReader.Read(files, options),
                 _ => GltfReader.Read(files, options, cancel),
             };
         }

@@ -113,6 +113,7 @@ public static class BradymotusServer
         app.MapOpenApi("/openapi.json");
         app.MapShots();
         app.MapImports();
+        app.MapOutlines();
         app.MapRenders();
         app.MapHub<LiveHub>("/live");
 

@@ -13,11 +13,15 @@ public sealed class ShapeTests
 {
     private static readonly PathPoint[] Way = [new(-1, 0, 0), new(0, 0.5, 0.6), new(0.8, -0.2, 0), new(0, 0, -1.2)];
 
+    // A rounded plate with a hole, in which there is an island, and a wedge beside it; the ways round are mixed on purpose.
+    private const string Sign = "M-1 -0.5H1V0.3C1 0.6 0.8 0.8 0.5 0.8L-1,0.8zm0.3 .3v.7h1v-.7z M-0.5 0 h.4v.2h-.4z M1.2-.5 Q2 0 1.2 .8 z";
+
     public static TheoryData<Shape> Solids() =>
     [
         new BoxShape(1, 2, 3, 3), new BoxShape(1, 2, 3, 2, 0.2, 4), new BoxShape(1, 1, 1, 1, 9, 5), new SphereShape(), new SphereShape(0.7, 20, 10, 250), new GeodesicShape(0.6, 5),
         new CylinderShape(), new CylinderShape(1, 0), new CylinderShape(0.4, 0.9, 2, 24, 3, 200, 0.1, 4), new CylinderShape(0.5, 0.5, 2, 24, 1, 360, 0.5, 8), new CylinderShape(1, 0, 1, 24, 1, 360, 0.3),
         new TorusShape(), new TorusShape(0.5, 0.1, 20, 12, 90), new HelixShape(), new HelixShape(0.3, 0.5, 1, -2.3, 0.1, 20, 8, 0), new TubeShape([.. Way]), new TubeShape([.. Way], true), new TubeShape([.. Way], CapRings: 0),
+        new OutlineShape(Sign), new OutlineShape(Sign, Bevel: 0.04), new OutlineShape(Sign, Depth: 0.5, Bevel: 9, BevelSegments: 5, CurveSegments: 3),
     ];
 
     public static TheoryData<Shape> Sheets() => [new PlaneShape(), new DiscShape(), new DiscShape(1, 0.4, 30, 2, 120)];
@@ -88,6 +92,43 @@ public sealed class ShapeTests
         Near(Math.PI * 0.0036 * Math.Sqrt(Math.Pow(2 * Math.PI * 0.4 * 4, 2) + 1) + 4 * Math.PI / 3 * 0.000216, new HelixShape(Segments: 128, Sides: 64, CapRings: 24));
         static void Near(double expected, Shape shape) => Assert.InRange(Volume(shape.Build()) / expected, 0.995, 1.001);
     }
+
+    /// <summary>Outlines against the exact area of a polygon (the shoelace formula) and of parabolas and cubics (Green's theorem).</summary>
+    [Fact]
+    public void An_outline_encloses_its_area_and_holes_and_bevels_take_away_theirs()
+    {
+        Assert.Equal(0.2 * (4 - 0.25), Volume(new OutlineShape("M0 0H2V2H0zM.5 .5h.5v.5h-.5z").Build()), 5);
+        // Two thirds of its control triangle's area of 2, less what n chords cut off: 1 part in n² (Archimedes, "Quadrature of the Parabola").
+        Assert.Equal(0.2 * 4 / 3 * (1 - 1.0 / 64), Volume(new OutlineShape("M0 0Q1 2 2 0z", CurveSegments: 8).Build()), 5);
+        // A square of side 2 with rims chamfered by b: a prism and two frustums.
+        var chamfered = 4 * (0.5 - 0.2) + 2 * 0.1 / 3 * (4 + 1.8 * 1.8 + 2 * 1.8);
+        Assert.Equal(chamfered, Volume(new OutlineShape("M0 0H2V2H0z", Depth: 0.5, Bevel: 0.1, BevelSegments: 1).Build()), 5);
+    }
+
+    [Theory]
+    [InlineData("", "empty")]
+    [InlineData("M0 0L1 1 1 0A1 1 0 0 0 0 0", "command A")]
+    [InlineData("L1 1", "M first")]
+    [InlineData("12 3", "command")]
+    [InlineData("M1 1 2 2z", "encloses nothing")]
+    [InlineData("M0 0L1 x", "character 8")]
+    [InlineData("M0 0L1 1e99", "million")]
+    public void Path_data_that_is_none_is_refused_with_the_place(string data, string expected) =>
+        Assert.Contains(expected, Assert.Throws<Refusal>(() => ShotRules.Validate(Of(new OutlineShape(data)))).Message, StringComparison.Ordinal);
+
+    [Fact]
+    public void Whatever_the_path_data_is_it_is_refused_or_built() => Laws.ForSeeds((dice, _) =>
+    {
+        var parts = new[] { "M", "m", "L", "l", "H", "v", "C", "q", "Z", "0", "1", "-.5", "2e-1", "1.5,", " ", "7", "NaN", "-", "." };
+        var data = "M0 0" + string.Concat(Enumerable.Range(0, dice.Next(1, 60)).Select(_ => parts[dice.Next(parts.Length)] + (dice.Next(2) == 0 ? " " : "")));
+        try
+        {
+            Assert.All(new OutlineShape(data, Bevel: 0.1).Build().Positions, p => Assert.True(float.IsFinite(p)));
+        }
+        catch (Refusal)
+        {
+        }
+    }, 2000);
 
     [Fact]
     public void Areas_of_flat_shapes_are_those_of_the_textbook()

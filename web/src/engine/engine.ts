@@ -163,6 +163,7 @@ interface Bridge {
   PivotTo(ids: Packed, where: string, id: string): Packed;
   BoundsOf(ids: Packed): number[];
   CountsOf(ids: Packed): number[];
+  FlatMapsOf(ids: Packed): number[];
   Hold(channels: Packed, id: string): Packed;
   KeyNow(channels: Packed, id: string): Packed;
   Waiting(): Packed;
@@ -372,6 +373,8 @@ export class Engine extends EngineFrame {
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
   /** Least and most x, y, z of the box round objects; empty where there is no shape. */
   bounds = (ids: string[]): number[] => Array.from(this.bridge.BoundsOf(write(ids)));
+  /** How flat objects lie in the space of the first: six numbers for each. */
+  flatMaps = (ids: string[]): number[] => Array.from(this.bridge.FlatMapsOf(write(ids)));
   /** How many vertices and triangles each of some objects has. */
   counts(ids: string[]): { vertices: number; triangles: number }[] {
     const numbers = this.bridge.CountsOf(write(ids));

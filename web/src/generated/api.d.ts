@@ -225,6 +225,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outlines/fonts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["Fonts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlines/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["OutlineText"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlines/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["JoinOutlines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders": {
         parameters: {
             query?: never;
@@ -432,6 +480,11 @@ export interface components {
              * @default false
              */
             stepped: boolean;
+            /**
+             * @description A number of things: it is rounded to a whole number where it is used, so that it goes from one to the next in steps.
+             * @default false
+             */
+            whole: boolean;
         };
         /**
          * @description Keys in order of their frames, and what happens before and after them. Immutable; at least one key.
@@ -589,6 +642,11 @@ export interface components {
             came: string[];
             /** @description What could not, a sentence each. */
             missed: string[];
+        };
+        /** @description Outlines to be put together, in the space of their maps. */
+        JoinView: {
+            outlines: components["schemas"]["PlacedOutline"][];
+            how: components["schemas"]["OutlineJoin"];
         };
         JsonElement: unknown;
         /** @description Whether a sequence is to be kept. */
@@ -817,6 +875,15 @@ export interface components {
             values: string;
             meshes: components["schemas"]["OpeningMesh"][];
         };
+        /**
+         * @description How outlines are put together.
+         * @enum {unknown}
+         */
+        OutlineJoin: "Union" | "Intersect" | "Cut";
+        OutlineView: {
+            /** @description SVG path data, in metres, y upwards. */
+            path: string;
+        };
         /** @description The channels of one owner: those of its list of specs, one after the other in the buffer of values. */
         OwnerView: {
             id: string;
@@ -830,6 +897,20 @@ export interface components {
              * @description Which list; see ChannelSpec[][] SceneView.Specs.
              */
             specs: number;
+        };
+        /** @description A point that a path goes through, in metres. */
+        PathPoint: {
+            /** Format: double */
+            x?: number;
+            /** Format: double */
+            y?: number;
+            /** Format: double */
+            z?: number;
+        };
+        /** @description An outline and where it lies: its x and y axes and its origin as x, y each. */
+        PlacedOutline: {
+            path: string;
+            map: number[];
         };
         /**
          * @description How a camera flattens space.
@@ -931,8 +1012,11 @@ export interface components {
                 [key: string]: number[];
             };
         };
-        /** @description A basic shape, in metres, standing round the origin. A new kind is one record and its Mesh Shape.Build(). */
-        Shape: components["schemas"]["ShapeBoxShape"] | components["schemas"]["ShapeSphereShape"] | components["schemas"]["ShapeCylinderShape"] | components["schemas"]["ShapeTorusShape"] | components["schemas"]["ShapePlaneShape"] | components["schemas"]["ShapeAssetShape"];
+        /**
+         * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own
+         *     numbers until somebody sets them. A new kind is one record: its numbers, what they are called, and how it is built.
+         */
+        Shape: components["schemas"]["ShapeBoxShape"] | components["schemas"]["ShapeSphereShape"] | components["schemas"]["ShapeGeodesicShape"] | components["schemas"]["ShapeCylinderShape"] | components["schemas"]["ShapeTorusShape"] | components["schemas"]["ShapePlaneShape"] | components["schemas"]["ShapeDiscShape"] | components["schemas"]["ShapeHelixShape"] | components["schemas"]["ShapeTubeShape"] | components["schemas"]["ShapeOutlineShape"] | components["schemas"]["ShapeAssetShape"];
         /** @description A mesh that has been brought in: an asset beside the shot. */
         ShapeAssetShape: {
             /** @enum {string} */
@@ -950,60 +1034,239 @@ export interface components {
              */
             triangles: number;
         };
-        /** @description A box. Faces are divided evenly, so that it can be bent. */
+        /** @description A box. Faces are divided evenly, so that it can be bent; edges and corners may be rounded. */
         ShapeBoxShape: {
             /** @enum {string} */
             kind?: "box";
             /**
              * Format: double
+             * @description Along X, in metres.
              * @default 1
              */
             width: number;
             /**
              * Format: double
+             * @description Along Y, in metres.
              * @default 1
              */
             height: number;
             /**
              * Format: double
+             * @description Along Z, in metres.
              * @default 1
              */
             depth: number;
             /**
              * Format: int32
+             * @description Of each face, along both sides.
              * @default 1
              */
             divisions: number;
+            /**
+             * Format: double
+             * @description The radius of its edges, in metres; held to half of the shortest side.
+             * @default 0
+             */
+            rounding: number;
+            /**
+             * Format: int32
+             * @description Over half of the rounding of an edge: from the middle of the edge to the face.
+             * @default 3
+             */
+            roundSegments: number;
         };
-        /** @description A cylinder, or a cone where a radius is 0, with caps. */
+        /** @description A cylinder, or a cone where a radius is 0, with caps, whose rims may be rounded: as long as its radius, that is a capsule. */
         ShapeCylinderShape: {
             /** @enum {string} */
             kind?: "cylinder";
             /**
              * Format: double
+             * @description At the base, in metres.
              * @default 0.5
              */
             radius: number;
             /**
              * Format: double
+             * @description At the top, in metres.
              * @default 0.5
              */
             topRadius: number;
             /**
              * Format: double
+             * @description In metres.
              * @default 1
              */
             height: number;
             /**
              * Format: int32
+             * @description Round the Y axis.
              * @default 48
              */
             segments: number;
             /**
              * Format: int32
+             * @description Along the side.
              * @default 1
              */
             rings: number;
+            /**
+             * Format: double
+             * @description How far round it goes, in degrees; below 360 it is cut open.
+             * @default 360
+             */
+            sector: number;
+            /**
+             * Format: double
+             * @description The radius of its rims, in metres; held to what fits.
+             * @default 0
+             */
+            rounding: number;
+            /**
+             * Format: int32
+             * @description Over the rounding of a rim.
+             * @default 6
+             */
+            roundSegments: number;
+        };
+        /** @description A flat disc facing up, with a hole where the inner radius is not 0. */
+        ShapeDiscShape: {
+            /** @enum {string} */
+            kind?: "disc";
+            /**
+             * Format: double
+             * @description In metres.
+             * @default 0.5
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description Of the hole, in metres; held to the radius.
+             * @default 0
+             */
+            innerRadius: number;
+            /**
+             * Format: int32
+             * @description Round the Y axis.
+             * @default 48
+             */
+            segments: number;
+            /**
+             * Format: int32
+             * @description From the inner to the outer rim.
+             * @default 1
+             */
+            rings: number;
+            /**
+             * Format: double
+             * @description How far round it goes, in degrees.
+             * @default 360
+             */
+            sector: number;
+        };
+        /** @description A ball whose faces are all about as large: the faces of an icosahedron, each divided evenly and brought out to the ball. */
+        ShapeGeodesicShape: {
+            /** @enum {string} */
+            kind?: "geodesic";
+            /**
+             * Format: double
+             * @description In metres.
+             * @default 0.5
+             */
+            radius: number;
+            /**
+             * Format: int32
+             * @description Of each edge of the icosahedron: 20 n² triangles.
+             * @default 8
+             */
+            divisions: number;
+        };
+        /** @description A tube that winds up round the Y axis: a spring, a coil of rope. */
+        ShapeHelixShape: {
+            /** @enum {string} */
+            kind?: "helix";
+            /**
+             * Format: double
+             * @description From the axis to the middle of the tube at the bottom, in metres.
+             * @default 0.4
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description The same at the top, in metres.
+             * @default 0.4
+             */
+            topRadius: number;
+            /**
+             * Format: double
+             * @description From the middle of the tube at the bottom to that at the top, in metres.
+             * @default 1
+             */
+            height: number;
+            /**
+             * Format: double
+             * @description How often it goes round; below 0 the other way.
+             * @default 4
+             */
+            turns: number;
+            /**
+             * Format: double
+             * @description The diameter of the tube, in metres.
+             * @default 0.12
+             */
+            thickness: number;
+            /**
+             * Format: int32
+             * @description Along each turn.
+             * @default 32
+             */
+            segments: number;
+            /**
+             * Format: int32
+             * @description Round the tube.
+             * @default 12
+             */
+            sides: number;
+            /**
+             * Format: int32
+             * @description Of the half ball at each end; 0 for flat ends.
+             * @default 4
+             */
+            capRings: number;
+        };
+        /** @description A flat outline made thick along Z: letters, a sign, a drawn shape. Holes are kept. */
+        ShapeOutlineShape: {
+            /** @enum {string} */
+            kind?: "outline";
+            /** @description Closed contours as SVG path data, in metres, y upwards; see OutlinePath. */
+            path: string;
+            /** @description The words that it was made from, so that they can be changed; null where it was drawn. */
+            text?: null | string;
+            /** @description The font of these. */
+            font?: null | string;
+            /**
+             * Format: double
+             * @description From front to back, in metres.
+             * @default 0.2
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description How far the rims are rounded off, in metres; held to half of the depth and to what the outline has room for.
+             * @default 0
+             */
+            bevel: number;
+            /**
+             * Format: int32
+             * @description Over each rounding; 1 is a chamfer.
+             * @default 3
+             */
+            bevelSegments: number;
+            /**
+             * Format: int32
+             * @description Straight pieces for each curved one of the outline.
+             * @default 8
+             */
+            curveSegments: number;
         };
         /** @description A flat rectangle facing up. */
         ShapePlaneShape: {
@@ -1011,16 +1274,19 @@ export interface components {
             kind?: "plane";
             /**
              * Format: double
+             * @description Along X, in metres.
              * @default 10
              */
             width: number;
             /**
              * Format: double
+             * @description Along Z, in metres.
              * @default 10
              */
             depth: number;
             /**
              * Format: int32
+             * @description Along both sides.
              * @default 1
              */
             divisions: number;
@@ -1031,19 +1297,28 @@ export interface components {
             kind?: "sphere";
             /**
              * Format: double
+             * @description In metres.
              * @default 0.5
              */
             radius: number;
             /**
              * Format: int32
+             * @description Round the Y axis.
              * @default 48
              */
             segments: number;
             /**
              * Format: int32
+             * @description From pole to pole.
              * @default 24
              */
             rings: number;
+            /**
+             * Format: double
+             * @description How far round it goes, in degrees; below 360 it is cut open.
+             * @default 360
+             */
+            sector: number;
         };
         /** @description A ring lying flat. */
         ShapeTorusShape: {
@@ -1051,24 +1326,70 @@ export interface components {
             kind?: "torus";
             /**
              * Format: double
+             * @description From the middle to the middle of the tube, in metres.
              * @default 0.5
              */
             radius: number;
             /**
              * Format: double
+             * @description The radius of the tube, in metres.
              * @default 0.15
              */
             tube: number;
             /**
              * Format: int32
+             * @description Round the Y axis.
              * @default 64
              */
             segments: number;
             /**
              * Format: int32
+             * @description Round the tube.
              * @default 24
              */
             rings: number;
+            /**
+             * Format: double
+             * @description How far round it goes, in degrees; below 360 it is cut open.
+             * @default 360
+             */
+            sector: number;
+        };
+        /** @description A tube along a smooth path through points: a rope, a hose, a rail. The places of the points are channels too. */
+        ShapeTubeShape: {
+            /** @enum {string} */
+            kind?: "tube";
+            /** @description 2 to 64 of them, in metres. Channels `shape.point1.x` and so on. */
+            points: components["schemas"]["PathPoint"][];
+            /**
+             * @description The path goes on from the last point to the first.
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Format: double
+             * @description The diameter of the tube, in metres.
+             * @default 0.1
+             */
+            thickness: number;
+            /**
+             * Format: int32
+             * @description From each point to the next.
+             * @default 12
+             */
+            segments: number;
+            /**
+             * Format: int32
+             * @description Round the tube.
+             * @default 12
+             */
+            sides: number;
+            /**
+             * Format: int32
+             * @description Of the half ball at each end; 0 for flat ends.
+             * @default 4
+             */
+            capRings: number;
         };
         /** @description A shot in the library. */
         ShotView: {
@@ -1080,6 +1401,12 @@ export interface components {
             changed: string;
             /** Format: int32 */
             revision: number;
+        };
+        TextView: {
+            /** @description At most 200 characters; lines end in a line feed. */
+            text: string;
+            /** @description One of the fonts; null is the first. */
+            font?: null | string;
         };
     };
     responses: never;
@@ -1477,6 +1804,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    Fonts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    OutlineText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineView"];
+                };
+            };
+        };
+    };
+    JoinOutlines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineView"];
+                };
             };
         };
     };

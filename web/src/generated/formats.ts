@@ -67,12 +67,20 @@ export interface Shot {
               height?: number;
               depth?: number;
               divisions?: number;
+              rounding?: number;
+              roundSegments?: number;
             }
           | {
               kind: "sphere";
               radius?: number;
               segments?: number;
               rings?: number;
+              sector?: number;
+            }
+          | {
+              kind: "geodesic";
+              radius?: number;
+              divisions?: number;
             }
           | {
               kind: "cylinder";
@@ -81,6 +89,9 @@ export interface Shot {
               height?: number;
               segments?: number;
               rings?: number;
+              sector?: number;
+              rounding?: number;
+              roundSegments?: number;
             }
           | {
               kind: "torus";
@@ -88,12 +99,55 @@ export interface Shot {
               tube?: number;
               segments?: number;
               rings?: number;
+              sector?: number;
             }
           | {
               kind: "plane";
               width?: number;
               depth?: number;
               divisions?: number;
+            }
+          | {
+              kind: "disc";
+              radius?: number;
+              innerRadius?: number;
+              segments?: number;
+              rings?: number;
+              sector?: number;
+            }
+          | {
+              kind: "helix";
+              radius?: number;
+              topRadius?: number;
+              height?: number;
+              turns?: number;
+              thickness?: number;
+              segments?: number;
+              sides?: number;
+              capRings?: number;
+            }
+          | {
+              kind: "tube";
+              points: {
+                x?: number;
+                y?: number;
+                z?: number;
+              }[];
+              closed?: boolean;
+              thickness?: number;
+              segments?: number;
+              sides?: number;
+              capRings?: number;
+            }
+          | {
+              kind: "outline";
+              path: string;
+              text?: string | null;
+              font?: string | null;
+              depth?: number;
+              bevel?: number;
+              bevelSegments?: number;
+              curveSegments?: number;
             }
           | {
               kind: "asset";
@@ -995,12 +1049,20 @@ export type Shape =
       height?: number;
       depth?: number;
       divisions?: number;
+      rounding?: number;
+      roundSegments?: number;
     }
   | {
       kind: "sphere";
       radius?: number;
       segments?: number;
       rings?: number;
+      sector?: number;
+    }
+  | {
+      kind: "geodesic";
+      radius?: number;
+      divisions?: number;
     }
   | {
       kind: "cylinder";
@@ -1009,6 +1071,9 @@ export type Shape =
       height?: number;
       segments?: number;
       rings?: number;
+      sector?: number;
+      rounding?: number;
+      roundSegments?: number;
     }
   | {
       kind: "torus";
@@ -1016,12 +1081,55 @@ export type Shape =
       tube?: number;
       segments?: number;
       rings?: number;
+      sector?: number;
     }
   | {
       kind: "plane";
       width?: number;
       depth?: number;
       divisions?: number;
+    }
+  | {
+      kind: "disc";
+      radius?: number;
+      innerRadius?: number;
+      segments?: number;
+      rings?: number;
+      sector?: number;
+    }
+  | {
+      kind: "helix";
+      radius?: number;
+      topRadius?: number;
+      height?: number;
+      turns?: number;
+      thickness?: number;
+      segments?: number;
+      sides?: number;
+      capRings?: number;
+    }
+  | {
+      kind: "tube";
+      points: {
+        x?: number;
+        y?: number;
+        z?: number;
+      }[];
+      closed?: boolean;
+      thickness?: number;
+      segments?: number;
+      sides?: number;
+      capRings?: number;
+    }
+  | {
+      kind: "outline";
+      path: string;
+      text?: string | null;
+      font?: string | null;
+      depth?: number;
+      bevel?: number;
+      bevelSegments?: number;
+      curveSegments?: number;
     }
   | {
       kind: "asset";

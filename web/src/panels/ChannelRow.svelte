@@ -8,7 +8,7 @@
   let { channel, others = [] }: { channel: ChannelView; others?: ChannelView[] } = $props();
 
   const all = $derived([channel, ...others]);
-  const value = $derived(session.shot.valueOf(channel));
+  const value = $derived(channel.whole ? Math.round(session.shot.valueOf(channel)) : session.shot.valueOf(channel));
   const mixed = $derived(others.some((o) => Math.abs(session.shot.valueOf(o) - value) > 1e-6));
   const keys = $derived(session.shot.keysOf(channel.address));
   const keyedHere = $derived(keys.includes(session.frame));
@@ -27,7 +27,9 @@
   const changed = (change: (old: number) => number) => {
     starts ??= new Map(all.map((c) => [c.address, session.shot.valueOf(c)]));
     const from = starts;
-    return all.map((c) => ({ address: c.address, value: change(from.get(c.address) ?? c.default) }));
+    // What counts things goes from one whole number to the next.
+    const held = (c: ChannelView, v: number) => (c.whole ? Math.round(v) : v);
+    return all.map((c) => ({ address: c.address, value: held(c, change(from.get(c.address) ?? c.default)) }));
   };
 
   function commit(change: (old: number) => number) {

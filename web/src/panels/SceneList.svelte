@@ -16,7 +16,7 @@
   import { tick } from 'svelte';
   import type { Edit, NodeView } from '../engine/engine';
   import { objectMenu, run, setLocked, setVisible, tip } from '../state/commands';
-  import { newNode, type NewKind } from '../state/creation';
+  import { newKinds, newNode } from '../state/creation';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import { contextMenu } from './contextMenu.svelte';
@@ -47,17 +47,6 @@
     locked: Lock,
     unlocked: LockOpen,
   };
-  const kinds: { kind: NewKind; label: string }[] = [
-    { kind: 'box', label: 'Box' },
-    { kind: 'sphere', label: 'Ball' },
-    { kind: 'cylinder', label: 'Cylinder' },
-    { kind: 'torus', label: 'Torus' },
-    { kind: 'plane', label: 'Plane' },
-    { kind: 'group', label: 'Group' },
-    { kind: 'camera', label: 'Camera' },
-    { kind: 'sun', label: 'Sun' },
-    { kind: 'lamp', label: 'Lamp' },
-  ];
 
   const lines = $derived(sceneLines(session.shot.children, closed, filter));
   // Only the rows that can be seen are in the page.
@@ -195,16 +184,16 @@
       >
       {#if addOpen}
         <ul
-          class="menu absolute right-0 z-30 w-36 rounded-box border border-base-300 bg-base-200 p-1 shadow-xl"
+          class="menu absolute right-0 z-30 grid w-48 grid-cols-2 rounded-box border border-base-300 bg-base-200 p-1 shadow-xl"
           role="menu"
           onkeydown={(e) => e.key === 'Escape' && ((addOpen = false), e.stopPropagation())}
         >
-          {#each kinds as { kind, label } (kind)}
+          {#each newKinds as { kind, label } (kind)}
             <li role="none">
               <button role="menuitem" onclick={() => ((addOpen = false), newNode(kind))}>{label}</button>
             </li>
           {/each}
-          <li role="none" class="mt-1 border-t border-base-300 pt-1">
+          <li role="none" class="col-span-2 mt-1 border-t border-base-300 pt-1">
             <button role="menuitem" title={tip('import')} onclick={() => ((addOpen = false), run('import'))}
               >From a file…</button
             >

@@ -8,7 +8,7 @@
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';
   import ColourRow from './ColourRow.svelte';
-  import NumberField from './NumberField.svelte';
+  import ShapeSource from './ShapeSource.svelte';
 
   const node = $derived(session.selection.nodes.at(-1));
   const title = $derived(
@@ -49,10 +49,7 @@
 
   const replacing = (change: Record<string, unknown>, n = node!) =>
     ({ kind: 'replaceNode', node: { ...n.data, ...change } }) as unknown as Edit;
-  function replace(change: Record<string, unknown>) {
-    base = null;
-    session.shot.commit(replacing(change));
-  }
+  const replace = (change: Record<string, unknown>) => session.shot.commit(replacing(change));
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
   /** Of the selected meshes, all together; and whether they could be mixed. */
@@ -101,33 +98,6 @@
       session.shot.commit({ kind: 'rename', id: material.id, name });
   }
 
-  const dimensions: Record<string, string> = {
-    width: 'Width',
-    height: 'Height',
-    depth: 'Depth',
-    radius: 'Radius',
-    topRadius: 'Top radius',
-    tube: 'Tube',
-    segments: 'Segments',
-    rings: 'Rings',
-    divisions: 'Divisions',
-  };
-  const usual: Record<string, Record<string, number>> = {
-    box: { width: 1, height: 1, depth: 1, divisions: 1 },
-    sphere: { radius: 0.5, segments: 48, rings: 24 },
-    cylinder: { radius: 0.5, topRadius: 0.5, height: 1, segments: 48, rings: 1 },
-    torus: { radius: 0.5, tube: 0.15, segments: 64, rings: 24 },
-    plane: { width: 10, depth: 10, divisions: 1 },
-  };
-  // The shape as it was when a hand took a number of it.
-  let base: Record<string, number | string> | null = null;
-  const measured = (name: string, change: (old: number) => number) => {
-    base ??= shape!;
-    const v = change(Number(base[name] ?? usual[base.kind as string][name]));
-    return { shape: { ...base, [name]: whole(name) ? Math.round(v) : v } };
-  };
-  const whole = (name: string) => ['segments', 'rings', 'divisions'].includes(name);
-
   const deformerLabels: Record<string, string> = {
     twist: 'Twist',
     squash: 'Squash and stretch',
@@ -149,7 +119,7 @@
   </header>
   <div class="grow overflow-y-auto pb-4">
     {#each families as { family, label } (family)}
-      {@const channels = own.filter((c) => c.family === family)}
+      {@const channels = own.filter((c) => c.family === family && !c.path.startsWith('shape.'))}
       {#if channels.length > 0}
         <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
           <span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}
@@ -167,22 +137,9 @@
       {#if counts}
         <p class="px-3 pb-1 text-xs text-base-content/75" data-testid="counts">{counts}</p>
       {/if}
-      {#each Object.entries(usual[shape.kind as string] ?? {}) as [name, standard] (name)}
-        <div class="flex h-7 items-center gap-2 px-2 text-xs">
-          <span class="w-6"></span><span class="w-24">{dimensions[name]}</span>
-          <div class="grow">
-            <NumberField
-              value={Number(shape[name] ?? standard)}
-              step={whole(name) ? 0.2 : 0.01}
-              unit={whole(name) ? '' : 'm'}
-              label={dimensions[name]}
-              {standard}
-              ontry={(change) => session.shot.try(replacing(measured(name, change)))}
-              oncommit={(change) => replace(measured(name, change))}
-              oncancel={() => ((base = null), session.shot.try(null))}
-            />
-          </div>
-        </div>
+      <ShapeSource {node} />
+      {#each own.filter((c) => c.path.startsWith('shape.')) as channel (channel.address)}
+        <ChannelRow {channel} others={others(channel)} />
       {/each}
       <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">Deformers</h3>
       {#each deformers as d (d.id)}

@@ -10,7 +10,7 @@
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import { onMount } from 'svelte';
   import { tip } from '../state/commands';
-  import { newNames, newNode } from '../state/creation';
+  import { labelOf, newNode } from '../state/creation';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import { gestures } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
@@ -235,7 +235,7 @@
     >
       <p class="pb-2">There is light, ground and a camera. Add what is to move:</p>
       {#each ['box', 'sphere', 'cylinder', 'group'] as const as kind (kind)}
-        <button class="btn mx-0.5 btn-sm" onclick={() => newNode(kind)}>{newNames[kind]}</button>
+        <button class="btn mx-0.5 btn-sm" onclick={() => newNode(kind)}>{labelOf(kind)}</button>
       {/each}
     </div>
   {/if}

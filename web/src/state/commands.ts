@@ -1,7 +1,8 @@
 // Every command, once: the menus, the search, the shortcuts and the tooltips all come from this list.
 import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
-import { newNode, type NewKind } from './creation';
+import { newKinds, newNode } from './creation';
+import { joinOutlines } from './outlines';
 import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
@@ -229,7 +230,7 @@ const views: Command[] = [
   },
   {
     id: 'import',
-    title: 'Import a file into the shot: .glb, .gltf, .obj, .stl or .ply',
+    title: 'Import a file into the shot: .glb, .gltf, .obj, .stl, .ply or .svg',
     group: 'Scene',
     keys: 'Shift+KeyI',
     run: chooseFiles,
@@ -243,19 +244,26 @@ const views: Command[] = [
   },
 ];
 
-const creation: Command[] = (
-  [
-    ['box', 'box'],
-    ['sphere', 'ball'],
-    ['cylinder', 'cylinder'],
-    ['torus', 'torus'],
-    ['plane', 'plane'],
-    ['group', 'group'],
-    ['camera', 'camera'],
-    ['sun', 'sun'],
-    ['lamp', 'lamp'],
-  ] as [NewKind, string][]
-).map(([kind, word]) => ({ id: `add.${kind}`, title: `Add a ${word}`, group: 'Scene', run: () => newNode(kind) }));
+const creation: Command[] = [
+  ...newKinds.map(({ kind, label }) => ({
+    id: `add.${kind}`,
+    title: `Add: ${label.toLowerCase()}`,
+    group: 'Scene',
+    run: () => void newNode(kind),
+  })),
+  ...(
+    [
+      ['Union', 'Join the selected outlines to one'],
+      ['Intersect', 'Keep what the selected outlines have in common'],
+      ['Cut', 'Cut the selected outlines out of the one selected last'],
+    ] as const
+  ).map(([how, title]) => ({
+    id: `outline.${how}`,
+    title,
+    group: 'Scene',
+    run: () => void joinOutlines(how),
+  })),
+];
 
 const placing: Command[] = [
   { id: 'group', title: 'Group the selected objects', group: 'Scene', keys: '$mod+g', run: group },

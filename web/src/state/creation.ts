@@ -2,31 +2,44 @@
 import type { Edit } from '../engine/engine';
 import { session } from './session.svelte';
 
-export type NewKind = 'box' | 'sphere' | 'cylinder' | 'torus' | 'plane' | 'group' | 'camera' | 'sun' | 'lamp';
+type Shape = Record<string, unknown>;
 
-/** What each is called until it is given a name. */
-export const newNames: Record<NewKind, string> = {
-  box: 'Box',
-  sphere: 'Ball',
-  cylinder: 'Cylinder',
-  torus: 'Torus',
-  plane: 'Plane',
-  group: 'Group',
-  camera: 'Camera',
-  sun: 'Sun',
-  lamp: 'Lamp',
-};
+/** What can be added: what it is called until it is given a name, and for a mesh its shape and how high it stands on the ground. */
+const kinds = {
+  box: { label: 'Box', shape: {}, height: 0.5 },
+  sphere: { label: 'Ball', shape: {}, height: 0.5 },
+  geodesic: { label: 'Even ball', shape: {}, height: 0.5 },
+  cylinder: { label: 'Cylinder', shape: {}, height: 0.5 },
+  cone: { label: 'Cone', shape: { kind: 'cylinder', topRadius: 0 }, height: 0.5 },
+  capsule: { label: 'Capsule', shape: { kind: 'cylinder', radius: 0.3, topRadius: 0.3, rounding: 0.3 }, height: 0.5 },
+  torus: { label: 'Torus', shape: {}, height: 0.15 },
+  plane: { label: 'Plane', shape: {} },
+  disc: { label: 'Disc', shape: {}, height: 0.01 },
+  helix: { label: 'Helix', shape: {}, height: 0.56 },
+  tube: {
+    label: 'Tube',
+    shape: {
+      points: [
+        { x: -0.9, y: 0, z: 0.2 },
+        { x: -0.3, y: 0.25, z: -0.2 },
+        { x: 0.3, y: 0.25, z: 0.2 },
+        { x: 0.9, y: 0, z: -0.2 },
+      ],
+    },
+    height: 0.05,
+  },
+  text: { label: 'Text', shape: { kind: 'outline', text: 'Text', font: 'Sans', bevel: 0.02 } },
+  group: { label: 'Group' },
+  camera: { label: 'Camera', height: 1.5 },
+  sun: { label: 'Sun', height: 4 },
+  lamp: { label: 'Lamp', height: 2 },
+} satisfies Record<string, { label: string; shape?: Shape; height?: number }>;
 
-// Standing on the ground, and lights and cameras where they are of use.
-const heights: Partial<Record<NewKind, number>> = {
-  box: 0.5,
-  sphere: 0.5,
-  cylinder: 0.5,
-  torus: 0.15,
-  lamp: 2,
-  camera: 1.5,
-  sun: 4,
-};
+export type NewKind = keyof typeof kinds;
+
+/** All of them, in the order in which they are offered. */
+export const newKinds = Object.entries(kinds).map(([kind, { label }]) => ({ kind: kind as NewKind, label }));
+export const labelOf = (kind: NewKind) => kinds[kind].label;
 
 /** The wanted name, or it with the first free number behind it. */
 export function freeName(wanted: string, taken: Iterable<string>): string {
@@ -36,36 +49,44 @@ export function freeName(wanted: string, taken: Iterable<string>): string {
   return name;
 }
 
-export function newNode(kind: NewKind) {
+/** Adds an object and selects it. Words come from the server as outlines. */
+export async function newNode(kind: NewKind) {
+  const { label, shape: wanted, height } = kinds[kind] as { label: string; shape?: Shape; height?: number };
+  let shape: Shape | undefined = wanted && { kind, ...wanted };
+  if (kind === 'text') {
+    const { outlineOf } = await import('./outlines');
+    const path = await outlineOf(String(shape!.text), String(shape!.font));
+    if (!path) return;
+    shape = { ...shape!, path };
+  }
   const parent =
     session.selection.nodes.length === 1 && session.selection.nodes[0].kind === 'group'
       ? session.selection.nodes[0].id
       : null;
   const siblings = session.shot.scene.nodes.filter((n) => n.parent === parent);
   const name = freeName(
-    newNames[kind],
+    label,
     siblings.map((n) => n.name),
   );
   const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;
-  const isMesh = ['box', 'sphere', 'cylinder', 'torus', 'plane'].includes(kind);
-  const material = isMesh ? `look-${crypto.randomUUID().slice(0, 8)}` : undefined;
+  const material = shape ? `look-${crypto.randomUUID().slice(0, 8)}` : undefined;
   const channels: Record<string, { value: number }> = {};
-  if (heights[kind]) channels['transform.translate.y'] = { value: heights[kind]! };
+  if (height) channels['transform.translate.y'] = { value: height };
   if (kind === 'camera') channels['transform.translate.z'] = { value: 6 };
   if (kind === 'sun') channels['transform.rotate.x'] = { value: -50 };
   const node = {
-    kind: isMesh ? 'mesh' : kind,
+    kind: shape ? 'mesh' : kind,
     id,
     name,
     ...(parent ? { parent } : {}),
-    ...(isMesh ? { shape: { kind }, material } : {}),
+    ...(shape ? { shape, material } : {}),
     channels,
   };
   const look = freeName(
     name,
     session.shot.scene.materials.map((m) => m.name),
   );
-  const materials = isMesh ? [{ id: material, name: look }] : undefined;
+  const materials = shape ? [{ id: material, name: look }] : undefined;
   if (session.shot.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit))
     session.selection.select([id]);
 }

@@ -8,7 +8,7 @@ import { work } from './work.svelte';
 type ImportView = components['schemas']['ImportView'];
 
 /** What the file chooser offers. */
-export const accepted = '.json,.zip,.glb,.gltf,.bin,.obj,.mtl,.stl,.ply';
+export const accepted = '.json,.zip,.glb,.gltf,.bin,.obj,.mtl,.stl,.ply,.svg';
 
 /** Sends files, and says how much of them has gone: fetch cannot. */
 function send(files: File[], into: string | null, signal: AbortSignal, report: (part: number | null) => void) {

@@ -30,7 +30,7 @@ const emptyScene: SceneView = {
   camera: null,
   nodes: [],
   materials: [],
-  channels: new Channels([], []),
+  channels: new Channels([], [], new Map()),
 };
 
 const none: number[] = [];

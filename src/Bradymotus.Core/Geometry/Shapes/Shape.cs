@@ -19,6 +19,7 @@ namespace Bradymotus.Core.Geometry;
 [JsonDerivedType(typeof(DiscShape), "disc")]
 [JsonDerivedType(typeof(HelixShape), "helix")]
 [JsonDerivedType(typeof(TubeShape), "tube")]
+[JsonDerivedType(typeof(OutlineShape), "outline")]
 [JsonDerivedType(typeof(AssetShape), "asset")]
 public abstract record Shape
 {

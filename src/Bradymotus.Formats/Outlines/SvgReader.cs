@@ -1,0 +1,280 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Xml;
+using System.Xml.Linq;
+using Bradymotus.Core;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+using SkiaSharp;
+
+namespace Bradymotus.Formats.Outlines;
+
+/// <summary>SVG 2, its shapes as outlines that are made thick. Nothing in the file is run, and nothing that it refers to outside is fetched.</summary>
+internal sealed class SvgReader
+{
+    private const int MostDepth = 64, MostShapes = 2000;
+
+    // The larger side of a drawing, in metres: what a drawing's units mean in the world is not said in it.
+    private const double Side = 2;
+
+    private readonly string _name;
+    private readonly List<(string Name, SKPath Path, string Colour)> _shapes = [];
+    private readonly HashSet<string> _missed = [];
+    private Dictionary<string, XElement> _byId = [];
+
+    private SvgReader(string name) => _name = name;
+
+    internal static Imported Read(SourceFiles files, ImportOptions options) => new SvgReader(files.Name).Read(files.Read(), options);
+
+    private Imported Read(byte[] bytes, ImportOptions options)
+    {
+        XElement root;
+        try
+        {
+            // A document type could define entities that grow without end, or fetch files.
+            var settings = new XmlReaderSettings { DtdProcessing = DtdProcessing.Ignore, XmlResolver = null, MaxCharactersInDocument = 64 << 20, MaxCharactersFromEntities = 1024 };
+            using var reader = XmlReader.Create(new MemoryStream(bytes), settings);
+            root = XDocument.Load(reader).Root!;
+        }
+        catch (XmlException e)
+        {
+            throw new Refusal($"{_name} cannot be read as SVG at line {Math.Max(1, e.LineNumber)}: {e.Message.TrimEnd('.')}.", e);
+        }
+        if (root.Name.LocalName != "svg")
+        {
+            throw new Refusal($"{_name} cannot be read as SVG: it begins with “{root.Name.LocalName}”, not with “svg”.");
+        }
+        _byId = root.Descendants().Where(e => e.Attribute("id") is not null).GroupBy(e => e.Attribute("id")!.Value).ToDictionary(g => g.Key, g => g.First());
+        Walk(root, SKMatrix.Identity, new("black", "none", 1, false), 0);
+        var bounds = _shapes.Aggregate(SKRect.Empty, (b, s) => b.IsEmpty ? s.Path.TightBounds : SKRect.Union(b, s.Path.TightBounds));
+        var size = Math.Max(bounds.Width, bounds.Height);
+        if (_shapes.Count == 0 || !(size > 0 && float.IsFinite(size)))
+        {
+            throw new Refusal($"{_name} holds no outlines that enclose anything: give its shapes a fill or a stroke.");
+        }
+        return ToImported(bounds, Side / size, options);
+    }
+
+    private Imported ToImported(SKRect bounds, double scale, ImportOptions options)
+    {
+        var names = new NodeNames();
+        var nodes = new List<Node>();
+        var materials = new Dictionary<string, Material>();
+        foreach (var (name, path, colour) in _shapes)
+        {
+            var own = path.TightBounds;
+            var data = OutlineData.Write(path, SKMatrix.CreateTranslation(-own.MidX, -own.MidY).PostConcat(SKMatrix.CreateScale((float)scale, (float)-scale)));
+            var taken = names.Take(name, "Outline");
+            var shape = new OutlineShape(data, Depth: Math.Round(Side / 20, 3));
+            try
+            {
+                if (data.Length == 0)
+                {
+                    throw new Refusal("it encloses nothing.");
+                }
+                _ = shape.VertexCount;
+            }
+            catch (Refusal r)
+            {
+                _missed.Add($"{taken} was left out: {r.Message}");
+                continue;
+            }
+            if (!materials.TryGetValue(colour, out var material))
+            {
+                materials.Add(colour, material = new($"look-{materials.Count}", $"Colour {materials.Count + 1}", Look(colour)));
+            }
+            nodes.Add(new MeshNode
+            {
+                Id = $"outline-{nodes.Count}",
+                Name = taken,
+                Shape = shape,
+                Material = material.Id,
+                Channels = ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal,
+                [
+                    KeyValuePair.Create("transform.translate.x", new Channel((own.MidX - bounds.MidX) * scale)),
+                    KeyValuePair.Create("transform.translate.y", new Channel((bounds.Bottom - own.MidY) * scale)),
+                    // What is painted later stands a little before what is painted earlier.
+                    KeyValuePair.Create("transform.translate.z", new Channel(0.002 * nodes.Count)),
+                ]),
+            });
+        }
+        if (nodes.Count == 0)
+        {
+            throw new Refusal($"{_name} holds no outlines that could be taken. {_missed.FirstOrDefault()}");
+        }
+        var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(_name), "Imported")) with { Rate = options.Rate, Nodes = [.. nodes], Materials = [.. materials.Values] };
+        ShotRules.Validate(shot);
+        var came = new[] { $"{nodes.Count} {(nodes.Count == 1 ? "outline" : "outlines")}, the larger side of all {Side} m", $"{materials.Count} {(materials.Count == 1 ? "material" : "materials")}" };
+        return new(shot, [], new(came, [.. _missed]));
+    }
+
+    private readonly record struct Paint(string Fill, string Stroke, double Width, bool EvenOdd);
+
+    private void Walk(XElement element, SKMatrix map, Paint paint, int depth)
+    {
+        if (depth > MostDepth)
+        {
+            throw new Refusal($"{_name} is nested more than {MostDepth} deep, or refers to itself: flatten it.");
+        }
+        string? Own(string what) => Style(element, what) ?? element.Attribute(what)?.Value.Trim();
+        if (Own("display") == "none" || Own("visibility") == "hidden")
+        {
+            return;
+        }
+        if (element.Attribute("transform")?.Value is { } transform)
+        {
+            map = SvgTransform.Parse(transform, _name).PostConcat(map);
+        }
+        paint = new(Own("fill") is { } f && f != "inherit" ? f : paint.Fill, Own("stroke") is { } s && s != "inherit" ? s : paint.Stroke,
+            Own("stroke-width") is { } w ? Length(w) : paint.Width, Own("fill-rule") is { } rule ? rule == "evenodd" : paint.EvenOdd);
+        switch (element.Name.LocalName)
+        {
+            case "svg" or "g" or "a" or "switch":
+                foreach (var child in element.Elements())
+                {
+                    Walk(child, map, paint, depth + 1);
+                }
+                break;
+            case "use":
+                var target = (element.Attribute("href") ?? element.Attribute(XName.Get("href", "http://www.w3.org/1999/xlink")))?.Value;
+                if (target is ['#', .. var id] && _byId.TryGetValue(id, out var used))
+                {
+                    Walk(used, SKMatrix.CreateTranslation((float)Number(element, "x"), (float)Number(element, "y")).PostConcat(map), paint, depth + 1);
+                }
+                else
+                {
+                    _missed.Add($"“{target}” was left out: it is not in the file.");
+                }
+                break;
+            case "text" or "image" or "foreignObject" or "script" or "style" or "filter" or "mask" or "clipPath" or "linearGradient" or "radialGradient" or "pattern":
+                if (element.Name.LocalName is not ("linearGradient" or "radialGradient"))
+                {
+                    _missed.Add($"What is a “{element.Name.LocalName}” was left out: only outlines are taken{(element.Name.LocalName == "text" ? "; make paths of words first" : "")}.");
+                }
+                break;
+            default:
+                using (var path = PathOf(element))
+                {
+                    if (path is not null)
+                    {
+                        Add(element, path, map, paint);
+                    }
+                }
+                break;
+        }
+    }
+
+    private void Add(XElement element, SKPath path, SKMatrix map, Paint paint)
+    {
+        path.FillType = paint.EvenOdd ? SKPathFillType.EvenOdd : SKPathFillType.Winding;
+        var name = NodeNames.Clean(element.Attribute("id")?.Value ?? element.Elements().FirstOrDefault(e => e.Name.LocalName == "title")?.Value, "Outline");
+        if (paint.Fill != "none")
+        {
+            Keep(name, new SKPath(path), paint.Fill);
+        }
+        if (paint.Stroke != "none" && paint.Width > 0)
+        {
+            using var pen = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = (float)paint.Width };
+            using var stroked = new SKPathBuilder();
+            if (pen.GetFillPath(path, stroked))
+            {
+                Keep(paint.Fill != "none" ? $"{name} stroke" : name, stroked.Detach(), paint.Stroke);
+            }
+        }
+
+        void Keep(string called, SKPath outline, string colour)
+        {
+            if (_shapes.Count >= MostShapes)
+            {
+                throw new Refusal($"{_name} has more than {MostShapes} outlines: join some of them.");
+            }
+            outline.Transform(map);
+            if (outline.TightBounds is { Width: > 0, Height: > 0 } box && float.IsFinite(box.Width + box.Height))
+            {
+                _shapes.Add((called, outline, colour));
+            }
+        }
+    }
+
+    private SKPath? PathOf(XElement e)
+    {
+        using var path = new SKPathBuilder();
+        switch (e.Name.LocalName)
+        {
+            case "path":
+                return e.Attribute("d")?.Value is { Length: > 0 } d && SKPath.ParseSvgPathData(d) is { } parsed ? parsed : Left();
+            case "rect":
+                var (rx, ry) = (Number(e, "rx", double.NaN), Number(e, "ry", double.NaN));
+                (rx, ry) = (double.IsNaN(rx) ? double.IsNaN(ry) ? 0 : ry : rx, double.IsNaN(ry) ? double.IsNaN(rx) ? 0 : rx : ry);
+                path.AddRoundRect(SKRect.Create((float)Number(e, "x"), (float)Number(e, "y"), (float)Number(e, "width"), (float)Number(e, "height")), (float)rx, (float)ry);
+                return path.Detach();
+            case "circle":
+                path.AddCircle((float)Number(e, "cx"), (float)Number(e, "cy"), (float)Number(e, "r"));
+                return path.Detach();
+            case "ellipse":
+                var (cx, cy, a, b) = ((float)Number(e, "cx"), (float)Number(e, "cy"), (float)Number(e, "rx"), (float)Number(e, "ry"));
+                path.AddOval(new(cx - a, cy - b, cx + a, cy + b));
+                return path.Detach();
+            case "polygon" or "polyline":
+                var numbers = (e.Attribute("points")?.Value ?? "").Split([' ', ',', '\t', '\r', '\n'], StringSplitOptions.RemoveEmptyEntries).Select(Length).ToList();
+                if (numbers.Count < 4 || numbers.Count > 40_000)
+                {
+                    return Left();
+                }
+                path.AddPoly([.. Enumerable.Range(0, numbers.Count / 2).Select(i => new SKPoint((float)numbers[2 * i], (float)numbers[2 * i + 1]))], e.Name.LocalName == "polygon");
+                return path.Detach();
+            case "line":
+                path.MoveTo((float)Number(e, "x1"), (float)Number(e, "y1"));
+                path.LineTo((float)Number(e, "x2"), (float)Number(e, "y2"));
+                return path.Detach();
+            default:
+                return null;
+        }
+
+        SKPath? Left()
+        {
+            _missed.Add($"A {e.Name.LocalName}{(e.Attribute("id") is { } id ? $" “{id.Value}”" : "")} was left out: it has no points that can be read.");
+            return null;
+        }
+    }
+
+    private static string? Style(XElement element, string what) =>
+        element.Attribute("style")?.Value.Split(';').Select(p => p.Split(':', 2)).FirstOrDefault(p => p.Length == 2 && p[0].Trim() == what)?[1].Trim();
+
+    private double Number(XElement element, string name, double otherwise = 0) => element.Attribute(name)?.Value is { } text && text != "auto" ? Length(text) : otherwise;
+
+    /// <summary>A number with px or nothing behind it; of other units as many px as CSS says.</summary>
+    private double Length(string text)
+    {
+        text = text.Trim();
+        var digits = text.TrimEnd([.. "%abcdfghijklmnopqrstuvwxyz"]);
+        var unit = text[digits.Length..] switch { "in" => 96, "cm" => 96 / 2.54, "mm" => 9.6 / 2.54, "pt" => 96.0 / 72, "pc" => 16, _ => 1.0 };
+        return double.TryParse(digits, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) && Math.Abs(number) < 1e7
+            ? number * unit
+            : throw new Refusal($"{_name} holds “{(text.Length > 40 ? text[..40] + "…" : text)}” where a number of up to ten million belongs: mend the drawing.");
+    }
+
+    /// <summary>A colour of CSS as a surface, its numbers made linear (IEC 61966-2-1).</summary>
+    private static ImmutableSortedDictionary<string, Channel> Look(string colour)
+    {
+        var found = SKColor.TryParse(colour, out var c) ? c : System.Drawing.Color.FromName(colour) is { IsKnownColor: true } known ? new SKColor(known.R, known.G, known.B) : ByNumbers(colour);
+        static Channel Linear(byte b)
+        {
+            var v = b / 255.0;
+            return new(Math.Round(v <= 0.04045 ? v / 12.92 : Math.Pow((v + 0.055) / 1.055, 2.4), 5));
+        }
+        return ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal,
+        [
+            KeyValuePair.Create("look.color.r", Linear(found.Red)), KeyValuePair.Create("look.color.g", Linear(found.Green)), KeyValuePair.Create("look.color.b", Linear(found.Blue)),
+        ]);
+    }
+
+    private static SKColor ByNumbers(string colour)
+    {
+        var numbers = colour.StartsWith("rgb", StringComparison.Ordinal)
+            ? colour[(colour.IndexOf('(', StringComparison.Ordinal) + 1)..].Split([',', ' ', '/', ')'], StringSplitOptions.RemoveEmptyEntries) : [];
+        byte At(int i) => i < numbers.Length && double.TryParse(numbers[i].TrimEnd('%'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+            ? (byte)Math.Clamp(numbers[i].EndsWith('%') ? v * 2.55 : v, 0, 255) : (byte)128;
+        return new(At(0), At(1), At(2));
+    }
+}
