@@ -193,6 +193,35 @@ internal static partial class Bridge
     [return: JSMarshalAs<JSType.MemoryView>]
     internal static ArraySegment<int> MeshVersions(bool aside) => _session?.Frame(aside).Buffers.MeshVersions ?? [];
 
+    /// <summary>What is drawn once more, four numbers each; see <see cref="Core.Evaluation.FrameBuffers.CopyNodes"/>. Only what is seen.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<int> CopyNodes(bool aside) =>
+        _session?.Frame(aside).Buffers is { } buffers ? new(buffers.CopyNodes, 0, 4 * buffers.CopyCount) : [];
+
+    /// <summary>Where it stands, as bytes of 32-bit floats, sixteen numbers each.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> CopyMatrices(bool aside) =>
+        _session?.Frame(aside).Buffers is { } buffers ? MemoryMarshal.AsBytes(buffers.CopyMatrices.AsSpan(0, 16 * buffers.CopyCount)) : [];
+
+    /// <summary>Another number whenever the copies are others.</summary>
+    [JSExport]
+    internal static int CopyVersion(bool aside) => _session?.Frame(aside).Buffers.CopyVersion ?? 0;
+
+    /// <summary>The vertices of a copy that is bent in another way than what it is of, as bytes of 32-bit floats.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> CopyPositions(int copy, bool aside) => MemoryMarshal.AsBytes((MeshOfCopy(copy, aside)?.Positions ?? []).AsSpan());
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> CopyNormals(int copy, bool aside) => MemoryMarshal.AsBytes((MeshOfCopy(copy, aside)?.Normals ?? []).AsSpan());
+
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static ArraySegment<int> CopyIndices(int copy, bool aside) => MeshOfCopy(copy, aside)?.Indices ?? [];
+
     /// <summary>The vertices of a node on the evaluated frame, as bytes of 32-bit floats.</summary>
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]
@@ -275,6 +304,9 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] CopyKeys(byte[] keys) => Safely<byte[]>(() =>
         Packed.Write(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keys)).Keys)) as Edit), []);
+
+    private static MeshState? MeshOfCopy(int copy, bool aside) =>
+        _session?.Frame(aside).State.Copies is { } copies && copy >= 0 && copy < copies.Count ? copies[copy].State.Mesh(copies[copy].Node) : null;
 
     private static MeshState? MeshOf(int node, bool aside) =>
         _session?.Frame(aside).State is { } state && node >= 0 && node < state.Compiled.NodeCount ? state.Mesh(node) : null;

@@ -227,7 +227,9 @@ internal sealed class Session
         }
         foreach (var path in (before?.Keys ?? []).Union(after?.Keys ?? []))
         {
-            if (!ReferenceEquals(before?.GetValueOrDefault(path)?.Curve, after?.GetValueOrDefault(path)?.Curve))
+            var (a, b) = (before?.GetValueOrDefault(path), after?.GetValueOrDefault(path));
+            _structureChanged |= (a?.Locked ?? false) != (b?.Locked ?? false);
+            if (!ReferenceEquals(a?.Curve, b?.Curve))
             {
                 _changedCurves.Add(new(owner, path));
             }
@@ -426,12 +428,19 @@ internal sealed class Session
     }
 
     /// <summary>Keys the values that the channels have now.</summary>
-    internal SetKeys KeyNow(IEnumerable<ChannelAddress> channels) =>
-        new(_frame, [.. channels.Select(a => new ChannelValue(a, Value(a)))]);
+    internal SetKeys KeyNow(IEnumerable<ChannelAddress> channels)
+    {
+        var asked = channels.ToList();
+        // What is locked is passed by, unless nothing else was meant.
+        var free = asked.Where(a => !Shown.Channel(a).Locked).ToList();
+        return new(_frame, [.. (free.Count > 0 ? free : asked).Select(a => new ChannelValue(a, Value(a)))]);
+    }
 
     /// <summary>Holds the pose before, or keys this one where there is none before.</summary>
     internal Edit Hold(IReadOnlyList<ChannelAddress> channels) =>
-        channels.Any(a => Shown.Channel(a).Curve is { } curve && curve.Keys[0].Frame < _frame) ? new HoldUntil(_frame, channels) : KeyNow(channels);
+        channels.Any(a => Shown.Channel(a).Curve is { } curve && curve.Keys[0].Frame < _frame)
+            ? new HoldUntil(_frame, [.. channels.Where(a => !Shown.Channel(a).Locked)])
+            : KeyNow(channels);
 
     internal ImmutableArray<ChannelKeys> Copy(IEnumerable<KeyAddress> keys) =>
         [.. keys.GroupBy(k => k.Address).Select(g =>

@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Formats;
 
@@ -25,15 +24,16 @@ public sealed record Imported(Shot Shot, IReadOnlyList<Asset> Assets, ImportRepo
         string Id(string id) => $"{prefix}-{id}";
         var roots = Shot.Nodes.Where(n => n.Parent is null).ToList();
         var top = roots.Count > 1 ? new GroupNode { Id = prefix, Name = Shot.Name } : null;
+        var ids = Shot.Nodes.ToDictionary(n => n.Id, n => Id(n.Id));
         Node Moved(Node node)
         {
+            node = References.Mapped(node, ids);
             if (node is MeshNode mesh)
             {
                 node = mesh with
                 {
                     Material = mesh.Material is null ? null : Id(mesh.Material),
                     PartMaterials = [.. mesh.PartMaterials.Select(m => m.Length == 0 ? m : Id(m))],
-                    Deformers = [.. mesh.Deformers.Select(d => d is SkinDeformer skin ? skin with { Joints = [.. skin.Joints.Select(Id)] } : d)],
                 };
             }
             return node with { Id = Id(node.Id), Parent = node.Parent is null ? top?.Id : Id(node.Parent) };

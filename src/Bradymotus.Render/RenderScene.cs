@@ -34,9 +34,26 @@ public sealed class RenderScene
         var suns = new List<Sun>();
         var lamps = new List<Lamp>();
         var meshes = new List<(TriangleMesh, Matrix4x4)>();
+        void AddMesh(MeshNode mesh, MeshState bent, in Affine world)
+        {
+            var parts = new Surface[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
+            for (var part = 0; part < parts.Length; part++)
+            {
+                parts[part] = mesh.MaterialOf(part) is { } material ? surfaces[material] : Surface.Grey;
+            }
+            var matrix = ToMatrix(world);
+            if (bent.Indices.Length > 0 && Array.Exists(parts, p => p.Opacity > 0) && HasWayBack(matrix))
+            {
+                meshes.Add((TreeOf(bent), matrix));
+                _instances.Add(new Instance(bent, matrix, world.Determinant < 0, parts));
+                AddGlow(_instances[^1]);
+            }
+        }
+        void AddLamp(string id, in Affine world) =>
+            lamps.Add(new(ToVector(world.Origin), (float)Math.Max(0.001, reader[id, "light.radius"]), reader.Light(id) / (4 * MathF.PI)));
         for (var i = 0; i < compiled.NodeCount; i++)
         {
-            if (!state.Visible[i])
+            if (!state.Rendered[i])
             {
                 continue;
             }
@@ -44,28 +61,26 @@ public sealed class RenderScene
             switch (compiled.NodeAt(i))
             {
                 case MeshNode mesh:
-                    var bent = state.Mesh(i)!;
-                    var parts = new Surface[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
-                    for (var part = 0; part < parts.Length; part++)
-                    {
-                        parts[part] = mesh.MaterialOf(part) is { } material ? surfaces[material] : Surface.Grey;
-                    }
-                    var matrix = ToMatrix(world);
-                    if (bent.Indices.Length > 0 && Array.Exists(parts, p => p.Opacity > 0) && HasWayBack(matrix))
-                    {
-                        meshes.Add((TreeOf(bent), matrix));
-                        _instances.Add(new Instance(bent, matrix, world.Determinant < 0, parts));
-                        AddGlow(_instances[^1]);
-                    }
+                    AddMesh(mesh, state.Mesh(i)!, world);
                     break;
                 case SunNode sun:
                     suns.Add(new(ToVector(world.Z.Normalized()), reader.Light(sun.Id),
                         MathF.Cos((float)(Math.Clamp(reader[sun.Id, "light.angle"], 0, 60) * Math.PI / 360))));
                     break;
                 case LampNode lamp:
-                    lamps.Add(new(ToVector(world.Origin), (float)Math.Max(0.001, reader[lamp.Id, "light.radius"]),
-                        reader.Light(lamp.Id) / (4 * MathF.PI)));
+                    AddLamp(lamp.Id, world);
                     break;
+            }
+        }
+        foreach (var copy in state.Copies)
+        {
+            if (copy.Rendered && copy.State.Compiled.NodeAt(copy.Node) is MeshNode mesh)
+            {
+                AddMesh(mesh, copy.State.Mesh(copy.Node)!, copy.World);
+            }
+            else if (copy.Rendered)
+            {
+                AddLamp(compiled.NodeAt(copy.Source).Id, copy.World);
             }
         }
         Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];

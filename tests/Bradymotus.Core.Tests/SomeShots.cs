@@ -61,12 +61,15 @@ internal sealed class SomeShots(Random dice)
     {
         var id = $"n{_ids++}";
         var parent = dice.Next(2) == 0 || shot.Nodes.IsEmpty ? null : Pick(shot.Nodes).Id;
-        Node node = dice.Next(5) switch
+        Node node = dice.Next(8) switch
         {
             0 => new GroupNode { Id = id, Name = id },
             1 => new CameraNode { Id = id, Name = id },
             2 => new SunNode { Id = id, Name = id },
-            3 => new MeshNode { Id = id, Name = id, Shape = new BoxShape(1, dice.Next(1, 3), 1, 2), Material = "m0", Deformers = [new TwistDeformer { Id = "t" }, new SquashDeformer { Id = "s" }] },
+            3 => new ControlNode { Id = id, Name = id, Form = (ControlForm)dice.Next(4) },
+            4 => new RepeatNode { Id = id, Name = id },
+            5 when parent is null && shot.Nodes.FirstOrDefault(n => n is GroupNode or MeshNode or ControlNode) is { } of => new InstanceNode { Id = id, Name = id, Of = of.Id },
+            6 => new MeshNode { Id = id, Name = id, Shape = new BoxShape(1, dice.Next(1, 3), 1, 2), Material = "m0", Deformers = [new TwistDeformer { Id = "t" }, new SquashDeformer { Id = "s" }] },
             _ => new MeshNode { Id = id, Name = id, Shape = new SphereShape(1, 6, 4), Material = dice.Next(2) == 0 ? "m1" : null },
         };
         var order = (RotationOrder)dice.Next(7);
@@ -95,7 +98,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(26) switch
+        return dice.Next(32) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -121,6 +124,12 @@ internal sealed class SomeShots(Random dice)
             21 => new AddMaterial(new($"m{_ids++}", "Tar"), dice.Next(2) == 0 ? "m0" : null),
             22 => new RemoveMaterial($"m{dice.Next(4)}"),
             23 => new SetShot("Other", new FrameRate(dice.Next(-1, 60)), new FrameRange(0, dice.Next(-2, 90)), Camera: dice.Next(2) == 0 ? Id() : null),
+            26 => new LockChannels([Channel(shot)], dice.Next(3) == 0),
+            27 => new AddInstances(Ids(), $"a{_ids++}"),
+            28 => new PlaceInstances(Id(), Ids(), $"b{_ids++}"),
+            29 => new MakeReal(Ids(), $"c{_ids++}", Frame()),
+            30 => new Unfollow(Ids()),
+            31 => new DuplicateNodes(Ids(), $"f{_ids++}", Follow: true),
             24 => new MovePivots([new(Id(), Value(), Value(), Value())], Frame()),
             _ => new Batch("two", [Edit(shot), Edit(shot)]),
         };

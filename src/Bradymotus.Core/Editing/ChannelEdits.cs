@@ -22,6 +22,7 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
         foreach (var (address, value) in Values)
         {
             var channel = builder.Channel(address);
+            Unlocked(shot, address, channel);
             if (channel.Curve is not null)
             {
                 throw new Refusal($"{Names.Of(shot, address)} has keys: set a key on a frame instead of a value for all.");
@@ -33,6 +34,22 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
 
     public override string Describe(Shot before) =>
         Values.Count == 1 ? $"Set {Names.Of(before, Values[0].Address)}" : $"Set {Plural(Values.Count, "value")}";
+}
+
+/// <summary>Locks channels, or unlocks them: the values and keys of those that are locked stay as they are.</summary>
+public sealed record LockChannels(IReadOnlyList<ChannelAddress> Channels, bool Locked = true) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var builder = new ShotBuilder(shot);
+        foreach (var address in Channels)
+        {
+            builder.Set(address, builder.Channel(address) with { Locked = Locked });
+        }
+        return builder.ToShot();
+    }
+
+    public override string Describe(Shot before) => $"{(Locked ? "Lock" : "Unlock")} {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
 }
 
 /// <summary>Changes the curves of several channels. Each owner is written once, however many of its channels change.</summary>
@@ -50,6 +67,7 @@ public abstract record CurveEdit : Edit
             var curve = change(channel.Curve, item);
             if (!ReferenceEquals(curve, channel.Curve))
             {
+                Unlocked(shot, at, channel);
                 var value = curve is null && channel.Curve is { } old ? old.Keys[^1].Value : channel.Value;
                 builder.Set(at, new Channel(value, curve));
             }

@@ -10,6 +10,7 @@ namespace Bradymotus.Core.Editing;
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(SetValues), "setValues")]
 [JsonDerivedType(typeof(SetKeys), "setKeys")]
+[JsonDerivedType(typeof(LockChannels), "lockChannels")]
 [JsonDerivedType(typeof(InsertKeys), "insertKeys")]
 [JsonDerivedType(typeof(PutKeys), "putKeys")]
 [JsonDerivedType(typeof(HoldUntil), "holdUntil")]
@@ -24,6 +25,10 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(SetCurve), "setCurve")]
 [JsonDerivedType(typeof(AddNodes), "addNodes")]
 [JsonDerivedType(typeof(DuplicateNodes), "duplicateNodes")]
+[JsonDerivedType(typeof(AddInstances), "addInstances")]
+[JsonDerivedType(typeof(PlaceInstances), "placeInstances")]
+[JsonDerivedType(typeof(MakeReal), "makeReal")]
+[JsonDerivedType(typeof(Unfollow), "unfollow")]
 [JsonDerivedType(typeof(RemoveNodes), "removeNodes")]
 [JsonDerivedType(typeof(Rename), "rename")]
 [JsonDerivedType(typeof(Reparent), "reparent")]
@@ -54,6 +59,15 @@ public abstract record Edit
 
     /// <summary>A few words for the history, such as “Move 3 keys”.</summary>
     public abstract string Describe(Shot before);
+
+    /// <exception cref="Refusal">The channel is locked.</exception>
+    private protected static void Unlocked(Shot shot, ChannelAddress address, Channel channel)
+    {
+        if (channel.Locked)
+        {
+            throw new Refusal($"{Names.Of(shot, address)} is locked: unlock it first, with the right button on its name in the values.");
+        }
+    }
 
     private protected static string Plural(int count, string one) => count == 1 ? one : $"{count} {one}s";
 }

@@ -31,16 +31,16 @@ public sealed record MovePivots(IReadOnlyList<NewPivot> Pivots, double Frame) : 
             }
             var (old, to) = (Three("transform.pivot"), new Double3(pivot.X, pivot.Y, pivot.Z));
             // T + P + L·(x − P) stays when the pivot goes from P to Q and T is shifted by P − Q + L·(Q − P).
-            var local = CompiledShot.LocalOf(node, Frame);
+            var local = CompiledShot.LocalOf(shot, node, Frame);
             var shift = old - to + local.Vector(to - old);
             foreach (var (axis, by, value) in new[] { ("x", shift.X, to.X), ("y", shift.Y, to.Y), ("z", shift.Z, to.Z) })
             {
-                builder.Set(new(node.Id, $"transform.pivot.{axis}"), new Channel(value));
+                builder.Set(new(node.Id, $"transform.pivot.{axis}"), builder.Channel(new(node.Id, $"transform.pivot.{axis}")) with { Value = value });
                 var address = new ChannelAddress(node.Id, $"transform.translate.{axis}");
                 var place = shot.Channel(address);
                 if (by != 0)
                 {
-                    builder.Set(address, new Channel(place.Value + by, place.Curve?.WithKeys([.. place.Curve.Keys.Select(k => k with { Value = k.Value + by })])));
+                    builder.Set(address, place with { Value = place.Value + by, Curve = place.Curve?.WithKeys([.. place.Curve.Keys.Select(k => k with { Value = k.Value + by })]) });
                 }
             }
         }

@@ -19,7 +19,8 @@ public static class Posing
         foreach (var change in values)
         {
             var channel = shot.Channel(change.Address);
-            if (channel.Evaluate(frame) == change.Value)
+            // What is locked stays where it is, whatever a hand does with the rest.
+            if (channel.Locked || channel.Evaluate(frame) == change.Value)
             {
                 continue;
             }

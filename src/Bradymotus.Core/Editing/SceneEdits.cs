@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 using Bradymotus.Core.Time;
 
 namespace Bradymotus.Core.Editing;
@@ -32,7 +31,8 @@ public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Materia
 /// </summary>
 /// <param name="Ids">The nodes. What hangs below another one of them is copied with that.</param>
 /// <param name="Prefix">The ids of the copies are this, a hyphen, and a number: the copy of the first of <paramref name="Ids"/> is 0, and so on; then come the others.</param>
-public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix) : Edit
+/// <param name="Follow">The copies have no channels of their own but follow those of the originals, see <see cref="Node.Follows"/>.</param>
+public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix, bool Follow = false) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
@@ -60,20 +60,12 @@ public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix) : 
                 // Below a copy the names are those of the originals; beside an original they have to be free.
                 var isInside = node.Parent is not null && copies.ContainsKey(node.Parent);
                 var parent = isInside ? copies[node.Parent!] : node.Parent;
-                nodes.Add(OnCopies(node, copies) with { Id = copy, Name = isInside ? node.Name : names.Take(parent, node.Name), Parent = parent });
+                var made = References.Mapped(node, copies) with { Id = copy, Name = isInside ? node.Name : names.Take(parent, node.Name), Parent = parent };
+                nodes.Add(Follow ? made with { Follows = node.Id, Channels = null } : made);
             }
         }
         return shot with { Nodes = nodes.DrainToImmutable() };
     }
-
-    /// <summary>A skin hangs on the copies of its joints where these are copied too.</summary>
-    private static Node OnCopies(Node node, Dictionary<string, string> copies) =>
-        node is MeshNode mesh && mesh.Deformers.OfType<SkinDeformer>().Any(s => s.Joints.Any(copies.ContainsKey))
-            ? mesh with
-            {
-                Deformers = [.. mesh.Deformers.Select(d => d is SkinDeformer skin ? skin with { Joints = [.. skin.Joints.Select(j => copies.GetValueOrDefault(j, j))] } : d)],
-            }
-            : node;
 
     public override string Describe(Shot before) =>
         Ids.Count == 1 ? $"Duplicate {before.FindNode(Ids[0])?.Name}" : $"Duplicate {Plural(Ids.Count, "object")}";

@@ -7,7 +7,7 @@ public readonly record struct Bounds(Double3 Min, Double3 Max)
 {
     public Double3 Centre => (Min + Max) * 0.5;
 
-    /// <summary>The box round some objects and all that hangs below them, whether they are seen or not.</summary>
+    /// <summary>The box round some objects and all that hangs below them, whether they are seen or not, and what instances and repeaters among them draw.</summary>
     /// <param name="into">From the world to the space in which the box lies; null is the world itself.</param>
     /// <returns>Null where there is no vertex.</returns>
     public static Bounds? Of(FrameState state, IEnumerable<string> ids, Affine? into = null)
@@ -25,6 +25,13 @@ public readonly record struct Bounds(Double3 Min, Double3 Max)
                 if (state.Mesh(i) is { } mesh && state.World[i].IsWithin(1e15))
                 {
                     box = Around(mesh.Positions, into is { } map ? map * state.World[i] : state.World[i], box);
+                }
+            }
+            foreach (var copy in state.Copies)
+            {
+                if (copy.Owner >= first && copy.Owner < compiled.Nodes[first].End && copy.State.Mesh(copy.Node) is { } mesh)
+                {
+                    box = Around(mesh.Positions, into is { } map ? map * copy.World : copy.World, box);
                 }
             }
         }

@@ -4,7 +4,7 @@ namespace Bradymotus.Core.Evaluation;
 
 /// <summary>
 /// A node with its place in the order of evaluation. Its first channels are position, rotation, scale, pivot (x, y, z each, or x, y, z, w for the
-/// rotation where it is a quaternion) and visible.
+/// rotation where it is a quaternion), visible, and visible in the stage and in renders.
 /// </summary>
 /// <param name="Place">Its place in the document.</param>
 /// <param name="Order">The order of its rotations.</param>
@@ -15,10 +15,10 @@ namespace Bradymotus.Core.Evaluation;
 internal sealed record CompiledNode(int Place, RotationOrder Order, Affine? Offset, int Parent, int End, int FirstChannel)
 {
     /// <summary>The most channels, from the first, that say where a node stands and whether it is seen.</summary>
-    internal const int MostPlaceChannels = 14;
+    internal const int MostPlaceChannels = 16;
 
     /// <summary>How many channels, from the first, say where it stands and whether it is seen.</summary>
-    internal int PlaceChannels => Visible + 1;
+    internal int PlaceChannels => Visible + 3;
 
     /// <summary>The place of <c>visible</c>.</summary>
     internal int Visible => Order == RotationOrder.Quaternion ? 13 : 12;

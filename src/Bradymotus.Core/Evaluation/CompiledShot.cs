@@ -100,25 +100,26 @@ public sealed class CompiledShot
         var world = Affine.Identity;
         for (var node = shot.FindNode(id); node is not null; node = shot.FindNode(node.Parent))
         {
-            world = (node.Offset is { } offset ? offset * LocalOf(node, frame) : LocalOf(node, frame)) * world;
+            world = (node.Offset is { } offset ? offset * LocalOf(shot, node, frame) : LocalOf(shot, node, frame)) * world;
         }
         return world;
     }
 
     /// <summary>The own map of a node on a frame, without its offset: for one question.</summary>
-    internal static Affine LocalOf(Node node, double frame)
+    internal static Affine LocalOf(Shot shot, Node node, double frame)
     {
         Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         var compiled = new CompiledNode(0, node.RotationOrder, null, -1, 1, 0);
         var list = ChannelCatalog.For(node);
+        var channels = shot.ChannelsWithFollowed(node);
         if (list.HasQuaternion)
         {
-            new CompiledOwner(node.Id, list, node.Channels, null, node).Evaluate(frame, values[..compiled.PlaceChannels]);
+            new CompiledOwner(node.Id, list, channels, null, node).Evaluate(frame, values[..compiled.PlaceChannels]);
         }
         for (var c = 0; c < compiled.PlaceChannels && !list.HasQuaternion; c++)
         {
             Channel? set = null;
-            node.Channels?.TryGetValue(list[c].Path, out set);
+            channels?.TryGetValue(list[c].Path, out set);
             values[c] = set?.Evaluate(frame) ?? list[c].Default;
         }
         return compiled.Local(values);
@@ -193,7 +194,7 @@ public sealed class CompiledShot
         if (i <= Shot.Nodes.Length)
         {
             var node = Shot.Nodes[i - 1];
-            return (node.Id, ChannelCatalog.For(node), node.Channels, node);
+            return (node.Id, ChannelCatalog.For(node), Shot.ChannelsWithFollowed(node), node);
         }
         var material = Shot.Materials[i - 1 - Shot.Nodes.Length];
         return (material.Id, ChannelCatalog.For(material), material.Channels, null);
@@ -253,7 +254,8 @@ public sealed class CompiledShot
             {
                 continue;
             }
-            if (a[i].Parent != b[i].Parent || !Take(i + 1))
+            if (a[i].Parent != b[i].Parent || a[i].Follows != b[i].Follows || (a[i] as InstanceNode)?.Of != (b[i] as InstanceNode)?.Of
+                || (a[i] as RepeatNode)?.Step != (b[i] as RepeatNode)?.Step || !Take(i + 1))
             {
                 return false;
             }
@@ -262,6 +264,14 @@ public sealed class CompiledShot
                 nodes = ReferenceEquals(nodes, earlier.Nodes) ? [.. nodes] : nodes;
                 var place = earlier._layout.NodeOfOwner[i + 1];
                 nodes[place] = nodes[place] with { Order = b[i].RotationOrder, Offset = b[i].Offset };
+            }
+        }
+        // What follows another is another with it.
+        foreach (var place in changed.Count > 0 ? earlier._layout.Followers : [])
+        {
+            if (!changed.Contains(place) && !Take(place))
+            {
+                return false;
             }
         }
         for (var i = 0; i < Shot.Materials.Length && before.Materials != Shot.Materials; i++)
@@ -290,6 +300,7 @@ public sealed class CompiledShot
                 ChannelCount += owners[i].List.Count;
                 Owners[owners[i].Id] = i;
             }
+            Followers = [.. Enumerable.Range(1, shot.Nodes.Length).Where(i => shot.Nodes[i - 1].Follows is not null)];
             Order = new (int, int, int)[shot.Nodes.Length];
             Nodes = new(Order.Length);
             NodeOfOwner = new int[Order.Length + 1];
@@ -346,5 +357,8 @@ public sealed class CompiledShot
         internal (int Place, int Parent, int End)[] Order { get; }
 
         internal int[] NodeOfOwner { get; }
+
+        /// <summary>The owners that follow others.</summary>
+        internal int[] Followers { get; }
     }
 }

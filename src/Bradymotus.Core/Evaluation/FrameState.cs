@@ -17,6 +17,7 @@ public sealed class FrameState
     private readonly Dictionary<int, double> _overrides = [];
     private readonly List<int> _dirty = [];
     private readonly MeshAssets? _assets;
+    private readonly Copies _copies;
     private MeshState?[] _meshes = [];
     private int[] _bent = [];
     // For each of these: the places of the joints of its skin.
@@ -24,13 +25,14 @@ public sealed class FrameState
     private readonly List<int> _moved = [];
     // Nodes without deformers whose shape has other numbers.
     private readonly List<int> _reshaped = [];
-    private bool _isFresh;
+    private bool _isFresh, _areRepeatsChanged;
 
     /// <param name="compiled">The shot.</param>
     /// <param name="assets">The meshes that it refers to.</param>
     public FrameState(CompiledShot compiled, MeshAssets? assets = null)
     {
         _assets = assets;
+        _copies = new(this, assets);
         Compiled = compiled;
         Build(null);
     }
@@ -45,8 +47,17 @@ public sealed class FrameState
     /// <summary>From each node's own space to the world, in the order of evaluation.</summary>
     public Affine[] World { get; private set; } = [];
 
-    /// <summary>Whether each node is seen: it and everything above it are visible, and it stands somewhere.</summary>
+    /// <summary>Whether each node is seen in the stage: it and everything above it are visible, and it stands somewhere.</summary>
     public bool[] Visible { get; private set; } = [];
+
+    /// <summary>Whether each node is seen in renders.</summary>
+    public bool[] Rendered { get; private set; } = [];
+
+    /// <summary>What instances and repeaters draw once more.</summary>
+    public IReadOnlyList<Copy> Copies => _copies.List;
+
+    /// <summary>The pass in which <see cref="Copies"/> last became others.</summary>
+    public int CopiesChanged { get; private set; }
 
     /// <summary>Counts evaluations.</summary>
     public int Pass { get; private set; }
@@ -118,6 +129,7 @@ public sealed class FrameState
                 _meshes[i] = new MeshState(mesh, _assets);
             }
         }
+        _copies.Show(compiled);
         if (areBent)
         {
             FindBent();
@@ -157,6 +169,7 @@ public sealed class FrameState
             }
         }
         _dirty.Clear();
+        var isOther = !frame.Equals(Frame);
         Frame = frame;
         foreach (var (channel, value) in _overrides)
         {
@@ -165,6 +178,12 @@ public sealed class FrameState
         }
         Place();
         Bend();
+        if ((_copies.Any && (LastChanged.Count > 0 || _areRepeatsChanged || (_copies.AreShifted && isOther))) || (!_copies.Any && _copies.List.Count > 0))
+        {
+            _copies.Fill();
+            CopiesChanged = Pass;
+        }
+        _areRepeatsChanged = false;
     }
 
     private void EvaluateAll(int owner, double frame)
@@ -181,6 +200,7 @@ public sealed class FrameState
 
     private void Reshape(int node)
     {
+        _areRepeatsChanged |= Compiled.NodeAt(node) is RepeatNode;
         if (_meshes[node] is { ChannelCount: > 0, HasDeformers: false })
         {
             _reshaped.Add(node);
@@ -237,7 +257,10 @@ public sealed class FrameState
                 LastChanged.Add(i);
                 var local = node.Local(Values.AsSpan(node.FirstChannel, node.PlaceChannels));
                 World[i] = node.Parent >= 0 ? World[node.Parent] * local : local;
-                Visible[i] = Values[node.FirstChannel + node.Visible] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]) && World[i].IsWithin(MostWorld);
+                var visible = Values.AsSpan(node.FirstChannel + node.Visible, 3);
+                var isSomewhere = visible[0] >= 0.5 && World[i].IsWithin(MostWorld);
+                Visible[i] = isSomewhere && visible[1] >= 0.5 && (node.Parent < 0 || Visible[node.Parent]);
+                Rendered[i] = isSomewhere && visible[2] >= 0.5 && (node.Parent < 0 || Rendered[node.Parent]);
             }
             done = Math.Max(done, nodes[first].End);
         }
@@ -272,7 +295,7 @@ public sealed class FrameState
         for (var b = 0; b < _bent.Length; b++)
         {
             var i = _bent[b];
-            if (Visible[i])
+            if (Visible[i] || Rendered[i] || _copies.Any)
             {
                 Bend(i, _meshes[i]!.Skin is { } skin && MoveJoints(_meshes[i]!, skin, i, _joints[b]));
             }
@@ -325,6 +348,7 @@ public sealed class FrameState
         Values = new double[Compiled.ChannelCount];
         World = new Affine[count];
         Visible = new bool[count];
+        Rendered = new bool[count];
         Changed = new int[count];
         Moved = new int[count];
         _meshes = new MeshState?[count];
@@ -337,6 +361,7 @@ public sealed class FrameState
                 _meshes[i] = old is not null && old.Fits(mesh) ? old : new MeshState(mesh, _assets);
             }
         }
+        _copies.Show(Compiled);
         FindBent();
     }
 

@@ -9,10 +9,11 @@ namespace Bradymotus.Core.Evaluation;
 /// <param name="Last">Last frame of the range, inclusive.</param>
 /// <param name="Specs">What kinds of channels there are; owners of one kind share a list.</param>
 /// <param name="Keys">The frames of the keys of every channel that has a curve, by address.</param>
+/// <param name="Locked">The addresses of the channels that are locked.</param>
 public sealed record SceneView(
     string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
     int Width, int Height, string? Camera, NodeView[] Nodes, MaterialView[] Materials,
-    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys)
+    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked)
 {
     public static SceneView Of(CompiledShot compiled)
     {
@@ -35,7 +36,7 @@ public sealed record SceneView(
         return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
             shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
             [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))],
-            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys);
+            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())]);
     }
 }
 

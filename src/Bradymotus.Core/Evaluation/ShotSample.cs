@@ -15,19 +15,31 @@ public sealed record ShotSample(double Frame, IReadOnlyList<SampledNode> Nodes, 
             var world = new double[16];
             state.World[i].CopyTo(world);
             var path = compiled.Shot.PathOf(node);
-            nodes.Add(new(path, node.Name, state.Visible[i], world));
-            if (withMeshes && state.Visible[i] && state.Mesh(i) is { } mesh)
+            nodes.Add(new(path, node.Name, state.Rendered[i], world));
+            if (withMeshes && state.Rendered[i] && state.Mesh(i) is { } mesh)
             {
-                var positions = new double[mesh.Positions.Length];
-                for (var v = 0; v < positions.Length; v += 3)
-                {
-                    var p = state.World[i].Point(new(mesh.Positions[v], mesh.Positions[v + 1], mesh.Positions[v + 2]));
-                    (positions[v], positions[v + 1], positions[v + 2]) = (p.X, p.Y, p.Z);
-                }
-                meshes.Add(new(path, positions, mesh.Indices));
+                meshes.Add(new(path, Placed(mesh, state.World[i]), mesh.Indices));
+            }
+        }
+        foreach (var copy in withMeshes ? state.Copies : [])
+        {
+            if (copy.Rendered && copy.State.Mesh(copy.Node) is { } mesh)
+            {
+                meshes.Add(new(compiled.Shot.PathOf(compiled.NodeAt(copy.Owner)), Placed(mesh, copy.World), mesh.Indices));
             }
         }
         return new(state.Frame, nodes, withMeshes ? meshes : null);
+    }
+
+    private static double[] Placed(MeshState mesh, in Numerics.Affine world)
+    {
+        var positions = new double[mesh.Positions.Length];
+        for (var v = 0; v < positions.Length; v += 3)
+        {
+            var p = world.Point(new(mesh.Positions[v], mesh.Positions[v + 1], mesh.Positions[v + 2]));
+            (positions[v], positions[v + 1], positions[v + 2]) = (p.X, p.Y, p.Z);
+        }
+        return positions;
     }
 }
 
@@ -35,7 +47,7 @@ public sealed record ShotSample(double Frame, IReadOnlyList<SampledNode> Nodes, 
 /// <param name="World">Sixteen numbers, column-major.</param>
 public sealed record SampledNode(string Path, string Name, bool Visible, double[] World);
 
-/// <param name="Node">The path of its node.</param>
+/// <param name="Node">The path of its node, or of the instance or repeater that draws it.</param>
 /// <param name="Positions">x, y, z for each vertex, world space.</param>
 /// <param name="Indices">Three a triangle.</param>
 public sealed record SampledMesh(string Node, double[] Positions, int[] Indices);

@@ -5,7 +5,8 @@ namespace Bradymotus.Core.Scene;
 
 /// <summary>A number that can be animated: a static value, and perhaps a curve that takes its place.</summary>
 /// <param name="Value">Used where there is no curve.</param>
-public sealed record Channel(double Value, Curve? Curve = null)
+/// <param name="Locked">Neither hands nor edits change its value or its keys.</param>
+public sealed record Channel(double Value, Curve? Curve = null, bool Locked = false)
 {
     public double Evaluate(double frame) => Curve is null ? Value : Curve.Evaluate(frame);
 }

@@ -27,6 +27,8 @@ public static class ChannelCatalog
         new("transform.pivot.y", "Pivot Y", ChannelFamily.Shape, "m", 0),
         new("transform.pivot.z", "Pivot Z", ChannelFamily.Shape, "m", 0),
         new("visible", "Visible", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
+        new("visible.stage", "In the stage", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
+        new("visible.renders", "In renders", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
     ];
 
     private static readonly ImmutableArray<ChannelSpec> Quaternion =
@@ -41,6 +43,23 @@ public static class ChannelCatalog
     [
         new("camera.fov", "Field of view", ChannelFamily.Look, "°", 40, 1, 170, 0.1),
         new("camera.height", "Orthographic height", ChannelFamily.Look, "m", 4, 0.001),
+    ];
+
+    private static readonly ImmutableArray<ChannelSpec> Control = [new("control.size", "Size", ChannelFamily.Shape, "m", 0.5, 0.001, 1e6)];
+
+    private static readonly ImmutableArray<ChannelSpec> Repeat =
+    [
+        new("repeat.count", "Copies", ChannelFamily.Shape, "", 5, 1, RepeatNode.MostCopies, 0.1, Whole: true),
+        new("repeat.shift", "Time shift", ChannelFamily.Shape, "frames", 0, Step: 0.1),
+        new("repeat.translate.x", "Step X", ChannelFamily.Shape, "m", 1),
+        new("repeat.translate.y", "Step Y", ChannelFamily.Shape, "m", 0),
+        new("repeat.translate.z", "Step Z", ChannelFamily.Shape, "m", 0),
+        new("repeat.rotate.x", "Step rotation X", ChannelFamily.Shape, "°", 0, Step: 0.5),
+        new("repeat.rotate.y", "Step rotation Y", ChannelFamily.Shape, "°", 0, Step: 0.5),
+        new("repeat.rotate.z", "Step rotation Z", ChannelFamily.Shape, "°", 0, Step: 0.5),
+        new("repeat.scale.x", "Step scale X", ChannelFamily.Shape, "×", 1),
+        new("repeat.scale.y", "Step scale Y", ChannelFamily.Shape, "×", 1),
+        new("repeat.scale.z", "Step scale Z", ChannelFamily.Shape, "×", 1),
     ];
 
     private static readonly ImmutableArray<ChannelSpec> Sun =
@@ -66,7 +85,7 @@ public static class ChannelCatalog
         new("look.opacity", "Opacity", ChannelFamily.Look, "", 1, 0, 1),
     ];
 
-    private static readonly ChannelList[] PlainList = Both([]), CameraList = Both(Camera), SunList = Both(Sun), LampList = Both(Lamp);
+    private static readonly ChannelList[] PlainList = Both([]), CameraList = Both(Camera), SunList = Both(Sun), LampList = Both(Lamp), ControlList = Both(Control), RepeatList = Both(Repeat);
 
     private static readonly ChannelList MaterialList = new(OfMaterial);
 
@@ -86,6 +105,8 @@ public static class ChannelCatalog
         CameraNode => CameraList,
         SunNode => SunList,
         LampNode => LampList,
+        ControlNode => ControlList,
+        RepeatNode => RepeatList,
         MeshNode mesh => OfMesh(mesh),
         _ => PlainList,
     })[node.RotationOrder == Numerics.RotationOrder.Quaternion ? 1 : 0];

@@ -16,7 +16,7 @@ public sealed class ChannelList : IReadOnlyList<ChannelSpec>
         {
             _places.Add(specs[i].Path, i);
         }
-        PlaceChannels = IndexOf("visible") + 1;
+        PlaceChannels = IndexOf("visible.renders") + 1;
         ShapeChannels = specs.Count(s => s.Path.StartsWith(ShapePrefix, StringComparison.Ordinal));
         HasQuaternion = IndexOf("transform.quaternion.x") >= 0;
     }

@@ -17,6 +17,9 @@ namespace Bradymotus.Core.Scene;
 [JsonDerivedType(typeof(SunNode), "sun")]
 [JsonDerivedType(typeof(LampNode), "lamp")]
 [JsonDerivedType(typeof(JointNode), "joint")]
+[JsonDerivedType(typeof(ControlNode), "control")]
+[JsonDerivedType(typeof(InstanceNode), "instance")]
+[JsonDerivedType(typeof(RepeatNode), "repeat")]
 public abstract record Node
 {
     /// <summary>Unique in the shot among nodes and materials; never changes.</summary>
@@ -38,6 +41,12 @@ public abstract record Node
 
     /// <summary>A locked node cannot be picked or changed in the views.</summary>
     public bool Locked { get; init; }
+
+    /// <summary>
+    /// The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+    /// takes the place of what it follows, channel by channel. Null for none.
+    /// </summary>
+    public string? Follows { get; init; }
 
     /// <summary>The channels that somebody has set, by path. The others have the default of <see cref="ChannelCatalog"/>.</summary>
     public ImmutableSortedDictionary<string, Channel>? Channels { get; init; }
@@ -66,6 +75,42 @@ public sealed record MeshNode : Node
 
 /// <summary>A bone's upper end: what a skin hangs on, and what is turned to pose it.</summary>
 public sealed record JointNode : Node;
+
+/// <summary>Something to grab that is not rendered: what hangs below it goes along.</summary>
+public sealed record ControlNode : Node
+{
+    public ControlForm Form { get; init; }
+}
+
+/// <summary>Another node with all below it, drawn once more where this one stands: an instance. What changes there changes here.</summary>
+public sealed record InstanceNode : Node
+{
+    /// <summary>The id of the node that is drawn. Its own place is not taken over, what is below it is.</summary>
+    public required string Of { get; init; }
+}
+
+/// <summary>
+/// Draws what hangs below it again and again: each copy stands to the last as the first step says, which is the channels
+/// <c>repeat.…</c> or the place of another node.
+/// </summary>
+public sealed record RepeatNode : Node
+{
+    /// <summary>The most copies.</summary>
+    public const int MostCopies = 10_000;
+
+    /// <summary>The id of a node whose place as seen from this one is the step; null for the channels.</summary>
+    public string? Step { get; init; }
+}
+
+/// <summary>What a control looks like.</summary>
+[JsonConverter(typeof(Serialization.CamelCaseEnumConverter<ControlForm>))]
+public enum ControlForm
+{
+    Ring,
+    Box,
+    Arrow,
+    Ball,
+}
 
 /// <summary>Looks along its −Z axis with +Y up.</summary>
 public sealed record CameraNode : Node

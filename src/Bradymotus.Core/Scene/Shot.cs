@@ -107,7 +107,50 @@ public sealed record Shot
     /// <summary>The channel, or its default when nobody has set it.</summary>
     /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
     public Channel Channel(ChannelAddress address) =>
-        SetChannels(address.Owner)?.GetValueOrDefault(address.Path) ?? new Channel(Standard(address));
+        SetChannels(address.Owner)?.GetValueOrDefault(address.Path) ?? Followed(address) ?? new Channel(Standard(address));
+
+    /// <summary>The channel that stands for one that has not been set, on a node that follows another.</summary>
+    private Channel? Followed(ChannelAddress address)
+    {
+        Spec(address);
+        var node = FindNode(address.Owner);
+        for (var depth = 0; node?.Follows is { } leader && depth < MostFollowers; depth++)
+        {
+            node = FindNode(leader);
+            if (node?.Channels?.GetValueOrDefault(address.Path) is { } channel)
+            {
+                return channel with { Locked = false };
+            }
+        }
+        return null;
+    }
+
+    /// <summary>How many nodes can follow each other in a row.</summary>
+    internal const int MostFollowers = 16;
+
+    /// <summary>The channels that a node has, its own and those that it follows.</summary>
+    internal ImmutableSortedDictionary<string, Channel>? ChannelsWithFollowed(Node node)
+    {
+        if (node.Follows is null)
+        {
+            return node.Channels;
+        }
+        var list = ChannelCatalog.For(node);
+        var all = (node.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty).ToBuilder();
+        var leader = node;
+        for (var depth = 0; leader.Follows is not null && depth < MostFollowers && FindNode(leader.Follows) is { } next; depth++)
+        {
+            leader = next;
+            foreach (var (path, channel) in leader.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty)
+            {
+                if (!all.ContainsKey(path) && list.IndexOf(path) >= 0)
+                {
+                    all.Add(path, channel);
+                }
+            }
+        }
+        return all.ToImmutable();
+    }
 
     /// <summary>What a channel is until somebody sets it.</summary>
     /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>

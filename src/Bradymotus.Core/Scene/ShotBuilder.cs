@@ -11,7 +11,7 @@ public sealed class ShotBuilder(Shot shot)
     /// <exception cref="Refusal">There is no such owner, or it has no such channel.</exception>
     public Channel Channel(ChannelAddress address) =>
         _changed.TryGetValue(address.Owner, out var channels)
-            ? channels.GetValueOrDefault(address.Path) ?? new(shot.Standard(address))
+            ? channels.GetValueOrDefault(address.Path) ?? shot.Channel(address)
             : shot.Channel(address);
 
     /// <exception cref="Refusal">There is no such owner, or it has no such channel.</exception>

@@ -45,10 +45,18 @@ public static class ShotRules
         if (isTree)
         {
             ValidateTree(shot);
-            foreach (var mesh in shot.Nodes.OfType<MeshNode>())
+            foreach (var node in shot.Nodes)
             {
-                ValidateJoints(shot, mesh);
+                ValidateReferences(shot, node);
+                if (node is MeshNode mesh)
+                {
+                    ValidateJoints(shot, mesh);
+                }
             }
+        }
+        if (isTree || changed.Exists(n => n is InstanceNode))
+        {
+            ValidateInstances(shot);
         }
         if (areMaterials)
         {
@@ -173,6 +181,11 @@ public static class ShotRules
         {
             throw new Refusal($"The rotation order of “{node.Name}” is not known: use one of {string.Join(", ", Enum.GetNames<Numerics.RotationOrder>()).ToLowerInvariant()}.");
         }
+        ValidateReferences(shot, node);
+        if (node is ControlNode control && !Enum.IsDefined(control.Form))
+        {
+            throw new Refusal($"The form of the control “{node.Name}” is not known: use ring, box, arrow or ball.");
+        }
         if (node is not MeshNode mesh)
         {
             return;
@@ -197,6 +210,66 @@ public static class ShotRules
             throw new Refusal($"“{node.Name}” has two skins, or two sets of morph targets: leave one.");
         }
         ValidateJoints(shot, mesh);
+    }
+
+    /// <summary>What a node refers to is there, and none draws or follows itself.</summary>
+    private static void ValidateReferences(Shot shot, Node node)
+    {
+        if (node.Follows is { } leader)
+        {
+            var depth = 0;
+            for (var next = shot.FindNode(leader) ?? throw new Refusal($"“{node.Name}” follows the channels of “{leader}”, which would not be in the shot: give it channels of its own first."); next?.Follows is { } further; next = shot.FindNode(further))
+            {
+                if (next.Id == node.Id || ++depth > Shot.MostFollowers)
+                {
+                    throw new Refusal($"“{node.Name}” would follow itself, or more than {Shot.MostFollowers} others in a row: let it follow another.");
+                }
+            }
+            if (leader == node.Id)
+            {
+                throw new Refusal($"“{node.Name}” would follow itself: let it follow another.");
+            }
+        }
+        if (node is RepeatNode { Step: { } step } && shot.FindNode(step) is null)
+        {
+            throw new Refusal($"The repeater “{node.Name}” takes its step from “{step}”, which would not be in the shot: choose another, or none.");
+        }
+        if (node is InstanceNode instance && shot.FindNode(instance.Of) is null)
+        {
+            throw new Refusal($"“{node.Name}” is an instance of “{instance.Of}”, which would not be in the shot: remove the instance too, or make it a copy first.");
+        }
+    }
+
+    /// <summary>No instance is drawn within itself: neither below what it draws, nor by way of other instances.</summary>
+    private static void ValidateInstances(Shot shot)
+    {
+        var open = new HashSet<string>();
+        var safe = new HashSet<string>();
+        foreach (var instance in shot.Nodes.OfType<InstanceNode>())
+        {
+            Visit(instance);
+        }
+
+        void Visit(InstanceNode instance)
+        {
+            if (safe.Contains(instance.Id))
+            {
+                return;
+            }
+            if (!open.Add(instance.Id) || open.Count > 64)
+            {
+                throw new Refusal($"The instance “{instance.Name}” would be drawn within itself: let it draw something that it is not part of.");
+            }
+            foreach (var id in shot.Descendants([instance.Of]))
+            {
+                if (shot.FindNode(id) is InstanceNode below)
+                {
+                    Visit(below);
+                }
+            }
+            open.Remove(instance.Id);
+            safe.Add(instance.Id);
+        }
     }
 
     private static void ValidateJoints(Shot shot, MeshNode mesh)

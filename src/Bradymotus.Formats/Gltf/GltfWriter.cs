@@ -4,6 +4,7 @@ using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
 using Bradymotus.Core;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
@@ -83,7 +84,13 @@ public sealed class GltfWriter
         {
             throw new Refusal($"The shot “{shot.Name}” has no objects: add some before it is exported.");
         }
-        return new GltfWriter(shot, assets, options).Run(cancel);
+        var (whole, made) = MakeReal.Everywhere(shot, shot.Range.First, cancel);
+        var writer = new GltfWriter(whole, assets, options);
+        if (made > 0)
+        {
+            writer._changed.Add($"{made} {(made == 1 ? "instance or repeat is" : "instances and repeats are")} objects of their own in the file, their meshes shared.");
+        }
+        return writer.Run(cancel);
     }
 
     private Exported Run(CancellationToken cancel)
@@ -496,7 +503,7 @@ public sealed class GltfWriter
     /// </summary>
     private void SampleBends(CancellationToken cancel)
     {
-        var bent = Shot.Nodes.OfType<MeshNode>().Where(m => _nodes.ContainsKey(m.Id) && m.Deformers.Any(d => d is not (MorphDeformer or SkinDeformer)))
+        var bent = Shot.Nodes.OfType<MeshNode>().Where(m => _nodes.ContainsKey(m.Id) && (m.Deformers.Any(d => d is not (MorphDeformer or SkinDeformer)) || _state.Mesh(_compiled.IndexOfNode(m.Id))!.IsLive))
             .Select(m => (Node: m, Shape: _state.Mesh(_compiled.IndexOfNode(m.Id))!, Versions: new List<int>(), Targets: new List<(float[] Positions, float[] Normals)>()))
             .Where(b => b.Shape.Rest.Indices.Length > 0).ToList();
         if (bent.Count == 0)
@@ -504,14 +511,23 @@ public sealed class GltfWriter
             return;
         }
         var bytes = 0L;
+        var first = new Dictionary<string, int[]>();
         foreach (var frame in _frames)
         {
             cancel.ThrowIfCancellationRequested();
             _state.Evaluate(frame);
             foreach (var (node, shape, versions, targets) in bent)
             {
+                if (targets.Count > 0 && !shape.Indices.AsSpan().SequenceEqual(first[node.Id]))
+                {
+                    // A morph target has as many vertices as the mesh: other triangles cannot be mixed in.
+                    _changed.Add($"{node.Name} gets other triangles on frame {frame.ToString(CultureInfo.InvariantCulture)}; in the file it keeps those of the first frame.");
+                    versions.Add(versions[^1]);
+                    continue;
+                }
                 if (versions.Count == 0 || versions[^1] != shape.Version)
                 {
+                    first.TryAdd(node.Id, shape.Indices);
                     // Where a shape does not change, the last is kept.
                     targets.Add(((float[])shape.Positions.Clone(), (float[])shape.Normals.Clone()));
                     bytes += 24L * shape.Rest.VertexCount;
@@ -526,12 +542,12 @@ public sealed class GltfWriter
         _state.Evaluate(Shot.Range.First);
         foreach (var (node, shape, versions, targets) in bent)
         {
-            var first = new Mesh(targets[0].Positions, targets[0].Normals, shape.Indices) { TexCoords = shape.Rest.TexCoords, Parts = shape.Rest.Parts };
+            var rest = new Mesh(targets[0].Positions, targets[0].Normals, first[node.Id]) { TexCoords = shape.Rest.TexCoords, Parts = shape.Rest.Parts };
             static float[] Less(float[] a, float[] b) => [.. a.Zip(b, (x, y) => x - y)];
-            var moved = targets.Skip(1).Select(t => MorphTarget.Of(Less(t.Positions, first.Positions), Less(t.Normals, first.Normals))).ToArray();
+            var moved = targets.Skip(1).Select(t => MorphTarget.Of(Less(t.Positions, rest.Positions), Less(t.Normals, rest.Normals))).ToArray();
             var own = _nodes[node.Id];
-            own.Mesh = WriteMesh(node, first, moved, [.. Enumerable.Range(1, moved.Length).Select(i => $"Sample {i}")], null);
-            _meshes.Add((first, ""), own.Mesh);
+            own.Mesh = WriteMesh(node, rest, moved, [.. Enumerable.Range(1, moved.Length).Select(i => $"Sample {i}")], null);
+            _meshes.Add((rest, ""), own.Mesh);
             if (moved.Length == 0)
             {
                 _changed.Add($"The deformers of {node.Name} are in its shape now.");

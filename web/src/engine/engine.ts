@@ -14,14 +14,15 @@ export type Family = Schemas['ChannelFamily'];
 
 /** A node as panels show it; its data is what the shot file has of it. */
 export type NodeView = Omit<Schemas['NodeView'], 'data'> & {
-  kind: 'group' | 'mesh' | 'camera' | 'sun' | 'lamp' | 'joint';
+  kind: 'group' | 'mesh' | 'camera' | 'sun' | 'lamp' | 'joint' | 'control' | 'instance' | 'repeat';
   data: Record<string, unknown>;
 };
 
 /** A channel with its place among the values of a frame. */
 export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; address: string };
 
-export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys'> & {
+export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys' | 'locked'> & {
+  locked: ReadonlySet<string>;
   nodes: NodeView[];
   channels: Channels;
 };
@@ -179,6 +180,12 @@ interface Bridge {
   Normals(node: number, aside: boolean): MemoryView;
   Indices(node: number, aside: boolean): MemoryView;
   Rest(node: number, aside: boolean): number;
+  CopyNodes(aside: boolean): MemoryView;
+  CopyMatrices(aside: boolean): MemoryView;
+  CopyVersion(aside: boolean): number;
+  CopyPositions(copy: number, aside: boolean): MemoryView;
+  CopyNormals(copy: number, aside: boolean): MemoryView;
+  CopyIndices(copy: number, aside: boolean): MemoryView;
   Parts(node: number, aside: boolean): MemoryView;
   MissingMeshes(): Packed;
   PutMesh(name: string, mesh: Packed): Packed;
@@ -204,10 +211,13 @@ function withKind(nodes: WireScene['nodes']): NodeView[] {
   return views;
 }
 
-function unfold({ specs, owners, keys, ...scene }: WireScene): { scene: SceneView; keys: Record<string, number[]> } {
+function unfold({ specs, owners, keys, locked, ...scene }: WireScene): {
+  scene: SceneView;
+  keys: Record<string, number[]>;
+} {
   const nodes = withKind(scene.nodes);
   const channels = new Channels(specs, owners, new Map(nodes.map((n) => [n.id, n])));
-  return { scene: { ...scene, nodes, channels }, keys };
+  return { scene: { ...scene, nodes, channels, locked: new Set(locked) }, keys };
 }
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
@@ -230,6 +240,14 @@ export interface ShownFrame {
   indices(node: number): Uint32Array;
   /** The number of its triangles: its version where its vertices are at rest, so that all nodes of this version can share them. */
   rest(node: number): number;
+  /** What is drawn once more, four numbers each: what it is of, what draws it, the version of its shape, and its number. */
+  readonly copyNodes: Int32Array;
+  /** Where it stands, sixteen numbers each. */
+  readonly copyMatrices: Float32Array;
+  /** Another number whenever the copies are others. */
+  readonly copyVersion: number;
+  /** The vertices of a copy by its number. */
+  copyVertices(copy: number): { positions: Float32Array; normals: Float32Array; indices: () => Uint32Array };
   /** The triangle where each part begins that can have a material of its own. */
   parts(node: number): Int32Array;
 }
@@ -267,6 +285,15 @@ export class Opening implements ShownFrame {
   normals = (node: number) => new Float32Array(fromBase64(this.meshes.get(node)?.normals ?? ''));
   indices = (node: number) => new Uint32Array(fromBase64(this.meshes.get(node)?.indices ?? ''));
   rest = () => 0;
+  // They come with the engine.
+  readonly copyNodes = new Int32Array();
+  readonly copyMatrices = new Float32Array();
+  readonly copyVersion = 0;
+  copyVertices = () => ({
+    positions: new Float32Array(),
+    normals: new Float32Array(),
+    indices: () => new Uint32Array(),
+  });
   parts = (node: number) => new Int32Array(fromBase64(this.meshes.get(node)?.parts ?? ''));
 }
 
@@ -276,6 +303,9 @@ class EngineFrame implements ShownFrame {
   seen = new Uint8Array();
   values = new Float64Array();
   meshVersions = new Int32Array();
+  copyNodes = new Int32Array();
+  copyMatrices = new Float32Array();
+  copyVersion = 0;
 
   constructor(
     protected readonly bridge: Bridge,
@@ -296,16 +326,35 @@ class EngineFrame implements ShownFrame {
     const versions = this.bridge.MeshVersions(this.aside);
     if (versions.length !== this.meshVersions.length) this.meshVersions = new Int32Array(versions.length);
     versions.copyTo(this.meshVersions);
+    const copies = this.bridge.CopyVersion(this.aside);
+    if (copies === this.copyVersion) return;
+    this.copyVersion = copies;
+    const nodes = this.bridge.CopyNodes(this.aside);
+    if (nodes.length !== this.copyNodes.length) {
+      this.copyNodes = new Int32Array(nodes.length);
+      this.copyMatrices = new Float32Array(4 * nodes.length);
+    }
+    nodes.copyTo(this.copyNodes);
+    this.bridge.CopyMatrices(this.aside).copyTo(bytesOf(this.copyMatrices));
   }
+
+  copyVertices = (copy: number) => ({
+    positions: this.floats(this.bridge.CopyPositions(copy, this.aside)),
+    normals: this.floats(this.bridge.CopyNormals(copy, this.aside)),
+    indices: () => this.whole(this.bridge.CopyIndices(copy, this.aside)),
+  });
 
   positions = (node: number, into?: Float32Array) => this.floats(this.bridge.Positions(node, this.aside), into);
   normals = (node: number, into?: Float32Array) => this.floats(this.bridge.Normals(node, this.aside), into);
 
   indices(node: number): Uint32Array {
-    const view = this.bridge.Indices(node, this.aside);
-    const indices = new Int32Array(view.length);
-    view.copyTo(indices);
-    return new Uint32Array(indices.buffer);
+    return this.whole(this.bridge.Indices(node, this.aside));
+  }
+
+  private whole(view: MemoryView): Uint32Array {
+    const numbers = new Int32Array(view.length);
+    view.copyTo(numbers);
+    return new Uint32Array(numbers.buffer);
   }
 
   rest = (node: number) => this.bridge.Rest(node, this.aside);

@@ -441,6 +441,11 @@ export interface components {
              */
             value: number;
             curve?: null | components["schemas"]["Curve"];
+            /**
+             * @description Neither hands nor edits change its value or its keys.
+             * @default false
+             */
+            locked: boolean;
         };
         /**
          * @description The families of channels.
@@ -486,6 +491,11 @@ export interface components {
              */
             whole: boolean;
         };
+        /**
+         * @description What a control looks like.
+         * @enum {unknown}
+         */
+        ControlForm: "ring" | "box" | "arrow" | "ball";
         /**
          * @description Keys in order of their frames, and what happens before and after them. Immutable; at least one key.
          * @example null
@@ -693,7 +703,7 @@ export interface components {
          * @description Something in the scene that has a place. Its own map is T(position)·T(pivot)·R·S·T(−pivot); in the world it is the
          *     parent's map, then Affine? Node.Offset, then its own.
          */
-        Node: components["schemas"]["NodeGroupNode"] | components["schemas"]["NodeMeshNode"] | components["schemas"]["NodeCameraNode"] | components["schemas"]["NodeSunNode"] | components["schemas"]["NodeLampNode"] | components["schemas"]["NodeJointNode"];
+        Node: components["schemas"]["NodeGroupNode"] | components["schemas"]["NodeMeshNode"] | components["schemas"]["NodeCameraNode"] | components["schemas"]["NodeSunNode"] | components["schemas"]["NodeLampNode"] | components["schemas"]["NodeJointNode"] | components["schemas"]["NodeControlNode"] | components["schemas"]["NodeInstanceNode"] | components["schemas"]["NodeRepeatNode"];
         /** @description Looks along its −Z axis with +Y up. */
         NodeCameraNode: {
             /** @enum {string} */
@@ -709,6 +719,36 @@ export interface components {
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description Something to grab that is not rendered: what hangs below it goes along. */
+        NodeControlNode: {
+            /** @enum {string} */
+            kind?: "control";
+            form?: components["schemas"]["ControlForm"];
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
             /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
             channels?: null | {
                 [key: string]: components["schemas"]["Channel"];
@@ -728,6 +768,37 @@ export interface components {
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description Another node with all below it, drawn once more where this one stands: an instance. What changes there changes here. */
+        NodeInstanceNode: {
+            /** @enum {string} */
+            kind?: "instance";
+            /** @description The id of the node that is drawn. Its own place is not taken over, what is below it is. */
+            of: string;
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
             /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
             channels?: null | {
                 [key: string]: components["schemas"]["Channel"];
@@ -747,6 +818,11 @@ export interface components {
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
             /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
             channels?: null | {
                 [key: string]: components["schemas"]["Channel"];
@@ -766,6 +842,11 @@ export interface components {
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
             /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
             channels?: null | {
                 [key: string]: components["schemas"]["Channel"];
@@ -792,6 +873,40 @@ export interface components {
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
+            /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /**
+         * @description Draws what hangs below it again and again: each copy stands to the last as the first step says, which is the channels
+         *     `repeat.…` or the place of another node.
+         */
+        NodeRepeatNode: {
+            /** @enum {string} */
+            kind?: "repeat";
+            /** @description The id of a node whose place as seen from this one is the step; null for the channels. */
+            step?: null | string;
+            /** @description Unique in the shot among nodes and materials; never changes. */
+            id: string;
+            /** @description For people; unique among siblings, so that paths are. */
+            name: string;
+            /** @description The id of the node it hangs under, or null. */
+            parent?: null | string;
+            offset?: null | components["schemas"]["Affine"];
+            rotationOrder?: components["schemas"]["RotationOrder"];
+            /** @description A locked node cannot be picked or changed in the views. */
+            locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
             /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
             channels?: null | {
                 [key: string]: components["schemas"]["Channel"];
@@ -811,6 +926,11 @@ export interface components {
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
+            /**
+             * @description The id of a node whose channels it has where it has none of its own: an instance of its motion. What is set or keyed on the node itself
+             *     takes the place of what it follows, channel by channel. Null for none.
+             */
+            follows?: null | string;
             /** @description The channels that somebody has set, by path. The others have the default of ChannelCatalog. */
             channels?: null | {
                 [key: string]: components["schemas"]["Channel"];
@@ -1011,6 +1131,8 @@ export interface components {
             keys: {
                 [key: string]: number[];
             };
+            /** @description The addresses of the channels that are locked. */
+            locked: string[];
         };
         /**
          * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own

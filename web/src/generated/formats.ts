@@ -54,6 +54,7 @@ export interface Shot {
         ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
+        follows?: string | null;
         channels?: {
           [k: string]: AdditionalProperties;
         } | null;
@@ -205,6 +206,7 @@ export interface Shot {
         ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
+        follows?: string | null;
         channels?: {
           [k: string]: AdditionalProperties;
         } | null;
@@ -239,6 +241,7 @@ export interface Shot {
         ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
+        follows?: string | null;
         channels?: {
           [k: string]: AdditionalProperties;
         } | null;
@@ -272,6 +275,7 @@ export interface Shot {
         ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
+        follows?: string | null;
         channels?: {
           [k: string]: AdditionalProperties;
         } | null;
@@ -305,6 +309,7 @@ export interface Shot {
         ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
+        follows?: string | null;
         channels?: {
           [k: string]: AdditionalProperties;
         } | null;
@@ -338,6 +343,112 @@ export interface Shot {
         ];
         rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
         locked?: boolean;
+        follows?: string | null;
+        channels?: {
+          [k: string]: AdditionalProperties;
+        } | null;
+      }
+    | {
+        kind: "control";
+        form?: "ring" | "box" | "arrow" | "ball";
+        id: string;
+        name: string;
+        parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+        locked?: boolean;
+        follows?: string | null;
+        channels?: {
+          [k: string]: AdditionalProperties;
+        } | null;
+      }
+    | {
+        kind: "instance";
+        of: string;
+        id: string;
+        name: string;
+        parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+        locked?: boolean;
+        follows?: string | null;
+        channels?: {
+          [k: string]: AdditionalProperties;
+        } | null;
+      }
+    | {
+        kind: "repeat";
+        step?: string | null;
+        id: string;
+        name: string;
+        parent?: string | null;
+        /**
+         * @minItems 16
+         * @maxItems 16
+         */
+        offset?: [
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number,
+          number
+        ];
+        rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+        locked?: boolean;
+        follows?: string | null;
         channels?: {
           [k: string]: AdditionalProperties;
         } | null;
@@ -491,6 +602,7 @@ export interface AdditionalProperties {
         );
     }[];
   } | null;
+  locked?: boolean;
 }
 
 }
@@ -509,17 +621,22 @@ export type JournalEntry =
             values: Values1;
           }
         | {
+            kind: "lockChannels";
+            channels: Channels;
+            locked?: boolean;
+          }
+        | {
             kind: "insertKeys";
             keys: Keys;
           }
         | {
             kind: "putKeys";
-            channels: Channels;
+            channels: Channels1;
           }
         | {
             kind: "holdUntil";
             frame: number;
-            channels: Channels1;
+            channels: Channels2;
           }
         | {
             kind: "removeKeys";
@@ -686,7 +803,7 @@ export type JournalEntry =
           }
         | {
             kind: "setExtrapolation";
-            channels: Channels2;
+            channels: Channels3;
             before?: {
               kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
               count?: number;
@@ -721,10 +838,32 @@ export type JournalEntry =
             kind: "duplicateNodes";
             ids: Ids;
             prefix: string;
+            follow?: boolean;
+          }
+        | {
+            kind: "addInstances";
+            ids: Ids1;
+            prefix: string;
+          }
+        | {
+            kind: "placeInstances";
+            of: string;
+            on: On;
+            prefix: string;
+          }
+        | {
+            kind: "makeReal";
+            ids: Ids2;
+            prefix: string;
+            frame: number;
+          }
+        | {
+            kind: "unfollow";
+            ids: Ids3;
           }
         | {
             kind: "removeNodes";
-            ids: Ids1;
+            ids: Ids4;
           }
         | {
             kind: "rename";
@@ -733,7 +872,7 @@ export type JournalEntry =
           }
         | {
             kind: "reparent";
-            ids: Ids2;
+            ids: Ids5;
             frame: number;
             parent?: string | null;
             before?: string | null;
@@ -744,7 +883,7 @@ export type JournalEntry =
           }
         | {
             kind: "setRotationOrder";
-            ids: Ids3;
+            ids: Ids6;
             order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
           }
         | {
@@ -807,12 +946,13 @@ export type JournalEntry =
     };
 export type Values = Items[];
 export type Values1 = Items[];
+export type Channels = unknown[];
 export type Keys = Items1[];
-export type Channels = {
+export type Channels1 = {
   address: string;
   keys: Items2[];
 }[];
-export type Channels1 = unknown[];
+export type Channels2 = unknown[];
 export type Keys1 = Items1[];
 export type Keys2 = Items1[];
 export type Keys3 = Items1[];
@@ -837,7 +977,7 @@ export type Handle =
       value: number;
     };
 export type Keys6 = Items1[];
-export type Channels2 = unknown[];
+export type Channels3 = unknown[];
 export type Keys7 = Items2[];
 export type Items3 =
   | {
@@ -869,7 +1009,8 @@ export type Items3 =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels3;
+      follows?: string | null;
+      channels?: Channels4;
     }
   | {
       kind: "mesh";
@@ -904,7 +1045,8 @@ export type Items3 =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels4;
+      follows?: string | null;
+      channels?: Channels5;
     }
   | {
       kind: "camera";
@@ -936,7 +1078,8 @@ export type Items3 =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels5;
+      follows?: string | null;
+      channels?: Channels6;
     }
   | {
       kind: "sun";
@@ -967,7 +1110,8 @@ export type Items3 =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels6;
+      follows?: string | null;
+      channels?: Channels7;
     }
   | {
       kind: "lamp";
@@ -998,7 +1142,8 @@ export type Items3 =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels7;
+      follows?: string | null;
+      channels?: Channels8;
     }
   | {
       kind: "joint";
@@ -1029,9 +1174,109 @@ export type Items3 =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels8;
+      follows?: string | null;
+      channels?: Channels9;
+    }
+  | {
+      kind: "control";
+      form?: "ring" | "box" | "arrow" | "ball";
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      follows?: string | null;
+      channels?: Channels10;
+    }
+  | {
+      kind: "instance";
+      of: string;
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      follows?: string | null;
+      channels?: Channels11;
+    }
+  | {
+      kind: "repeat";
+      step?: string | null;
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      follows?: string | null;
+      channels?: Channels12;
     };
-export type Channels3 = {
+export type Channels4 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Before = {
@@ -1159,9 +1404,6 @@ export type Deformers = (
       id: string;
     }
 )[];
-export type Channels4 = {
-  [k: string]: AdditionalProperties;
-} | null;
 export type Channels5 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -1174,10 +1416,26 @@ export type Channels7 = {
 export type Channels8 = {
   [k: string]: AdditionalProperties;
 } | null;
+export type Channels9 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels10 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels11 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels12 = {
+  [k: string]: AdditionalProperties;
+} | null;
 export type Nodes = Items3[];
 export type Ids = string[];
 export type Ids1 = string[];
+export type On = string[];
 export type Ids2 = string[];
+export type Ids3 = string[];
+export type Ids4 = string[];
+export type Ids5 = string[];
 export type Node =
   | {
       kind: "group";
@@ -1208,7 +1466,8 @@ export type Node =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels3;
+      follows?: string | null;
+      channels?: Channels4;
     }
   | {
       kind: "mesh";
@@ -1243,7 +1502,8 @@ export type Node =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels4;
+      follows?: string | null;
+      channels?: Channels5;
     }
   | {
       kind: "camera";
@@ -1275,7 +1535,8 @@ export type Node =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels5;
+      follows?: string | null;
+      channels?: Channels6;
     }
   | {
       kind: "sun";
@@ -1306,7 +1567,8 @@ export type Node =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels6;
+      follows?: string | null;
+      channels?: Channels7;
     }
   | {
       kind: "lamp";
@@ -1337,7 +1599,8 @@ export type Node =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels7;
+      follows?: string | null;
+      channels?: Channels8;
     }
   | {
       kind: "joint";
@@ -1368,16 +1631,116 @@ export type Node =
       ];
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
-      channels?: Channels8;
+      follows?: string | null;
+      channels?: Channels9;
+    }
+  | {
+      kind: "control";
+      form?: "ring" | "box" | "arrow" | "ball";
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      follows?: string | null;
+      channels?: Channels10;
+    }
+  | {
+      kind: "instance";
+      of: string;
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      follows?: string | null;
+      channels?: Channels11;
+    }
+  | {
+      kind: "repeat";
+      step?: string | null;
+      id: string;
+      name: string;
+      parent?: string | null;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      offset?: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
+      rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
+      locked?: boolean;
+      follows?: string | null;
+      channels?: Channels12;
     };
-export type Ids3 = string[];
+export type Ids6 = string[];
 export type Pivots = {
   id?: string;
   x?: number;
   y?: number;
   z?: number;
 }[];
-export type Channels9 = {
+export type Channels13 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type In = (
@@ -1547,17 +1910,22 @@ export type Edits = (
       values: Values1;
     }
   | {
+      kind: "lockChannels";
+      channels: Channels;
+      locked?: boolean;
+    }
+  | {
       kind: "insertKeys";
       keys: Keys;
     }
   | {
       kind: "putKeys";
-      channels: Channels;
+      channels: Channels1;
     }
   | {
       kind: "holdUntil";
       frame: number;
-      channels: Channels1;
+      channels: Channels2;
     }
   | {
       kind: "removeKeys";
@@ -1606,7 +1974,7 @@ export type Edits = (
     }
   | {
       kind: "setExtrapolation";
-      channels: Channels2;
+      channels: Channels3;
       before?: Before1;
       after?: After1;
     }
@@ -1625,10 +1993,32 @@ export type Edits = (
       kind: "duplicateNodes";
       ids: Ids;
       prefix: string;
+      follow?: boolean;
+    }
+  | {
+      kind: "addInstances";
+      ids: Ids1;
+      prefix: string;
+    }
+  | {
+      kind: "placeInstances";
+      of: string;
+      on: On;
+      prefix: string;
+    }
+  | {
+      kind: "makeReal";
+      ids: Ids2;
+      prefix: string;
+      frame: number;
+    }
+  | {
+      kind: "unfollow";
+      ids: Ids3;
     }
   | {
       kind: "removeNodes";
-      ids: Ids1;
+      ids: Ids4;
     }
   | {
       kind: "rename";
@@ -1637,7 +2027,7 @@ export type Edits = (
     }
   | {
       kind: "reparent";
-      ids: Ids2;
+      ids: Ids5;
       frame: number;
       parent?: string | null;
       before?: string | null;
@@ -1648,7 +2038,7 @@ export type Edits = (
     }
   | {
       kind: "setRotationOrder";
-      ids: Ids3;
+      ids: Ids6;
       order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
     }
   | {
@@ -1843,6 +2233,7 @@ export interface AdditionalProperties {
     after?: After;
     keys: Keys7;
   } | null;
+  locked?: boolean;
 }
 export interface Items4 {
   id: string;
@@ -1854,7 +2245,7 @@ export interface Items4 {
 export interface Material {
   id: string;
   name: string;
-  channels?: Channels9;
+  channels?: Channels13;
 }
 export interface Shot {
   version?: number;

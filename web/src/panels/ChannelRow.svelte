@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Lock from '@lucide/svelte/icons/lock';
   import { type ChannelView, type Edit } from '../engine/engine';
   import { contextMenu } from './contextMenu.svelte';
   import { session } from '../state/session.svelte';
@@ -12,6 +13,7 @@
   const mixed = $derived(others.some((o) => Math.abs(session.shot.valueOf(o) - value) > 1e-6));
   const keys = $derived(session.shot.keysOf(channel.address));
   const keyedHere = $derived(keys.includes(session.frame));
+  const locked = $derived(session.shot.scene.locked.has(channel.address));
   const waiting = $derived(session.shot.waiting.has(channel.address));
   // The state is told by shape: a ring, a half, a full pip, a full one with a dash.
   const state = $derived(waiting ? 'waiting' : keyedHere ? 'here' : keys.length > 0 ? 'elsewhere' : 'never');
@@ -43,6 +45,13 @@
     session.shot.try(null);
   }
 
+  const unlock = () =>
+    session.shot.commit({
+      kind: 'lockChannels',
+      channels: all.map((c) => c.address),
+      locked: false,
+    } as unknown as Edit);
+
   function key() {
     const addresses = all.map((c) => c.address);
     if (state === 'here') {
@@ -62,31 +71,39 @@
   data-state={state}
   oncontextmenu={(e) => contextMenu.open(e, channelMenu(all))}
 >
-  <button
-    class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
-    tabindex="-1"
-    aria-label="{words[state]}: {channel.label}"
-    title={words[state]}
-    onclick={key}
-  >
-    <svg width="16" height="16" viewBox="-8 -8 16 16" aria-hidden="true" style="color:var(--family-{channel.family})">
-      <rect
-        x="-4"
-        y="-6.5"
-        width="8"
-        height="13"
-        rx="4"
-        fill={state === 'here' || state === 'waiting' ? 'currentColor' : 'none'}
-        stroke="currentColor"
-        stroke-width="1.6"
-        stroke-dasharray={state === 'waiting' ? '2 2' : 'none'}
-      />
-      {#if state === 'elsewhere'}<path
-          d="M0-6.500V6.500H0A4 4 0 0 1-4 2.500V-2.500A4 4 0 0 1 0-6.500Z"
-          fill="currentColor"
-        />{/if}
-    </svg>
-  </button>
+  {#if locked}
+    <button
+      class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
+      tabindex="-1"
+      aria-label="Locked: unlock {channel.label}"
+      title="Locked: neither drags nor keys change it. Click to unlock"
+      onclick={unlock}><Lock size={13} /></button
+    >
+  {:else}<button
+      class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
+      tabindex="-1"
+      aria-label="{words[state]}: {channel.label}"
+      title={words[state]}
+      onclick={key}
+    >
+      <svg width="16" height="16" viewBox="-8 -8 16 16" aria-hidden="true" style="color:var(--family-{channel.family})">
+        <rect
+          x="-4"
+          y="-6.5"
+          width="8"
+          height="13"
+          rx="4"
+          fill={state === 'here' || state === 'waiting' ? 'currentColor' : 'none'}
+          stroke="currentColor"
+          stroke-width="1.6"
+          stroke-dasharray={state === 'waiting' ? '2 2' : 'none'}
+        />
+        {#if state === 'elsewhere'}<path
+            d="M0-6.500V6.500H0A4 4 0 0 1-4 2.500V-2.500A4 4 0 0 1 0-6.500Z"
+            fill="currentColor"
+          />{/if}
+      </svg>
+    </button>{/if}
   <span class="w-24 shrink-0 truncate text-xs" title={channel.label}>{channel.label}</span>
   <div class="min-w-0 grow">
     {#if channel.stepped}
@@ -94,6 +111,7 @@
         type="checkbox"
         class="toggle toggle-sm"
         checked={value >= 0.5}
+        disabled={locked}
         aria-label={channel.label}
         onchange={(e) =>
           commit(
@@ -107,6 +125,7 @@
       <NumberField
         {value}
         {mixed}
+        {locked}
         step={channel.step}
         unit={channel.unit}
         label={channel.label}

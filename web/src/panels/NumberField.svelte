@@ -12,6 +12,7 @@
     unit = '',
     standard,
     mixed = false,
+    locked = false,
     ontry,
     oncommit,
     oncancel,
@@ -24,6 +25,8 @@
     standard?: number;
     /** Several objects have different numbers. */
     mixed?: boolean;
+    /** It is shown and cannot be changed. */
+    locked?: boolean;
     ontry?: (change: Change) => void;
     oncommit: (change: Change) => void;
     oncancel?: () => void;
@@ -37,7 +40,7 @@
   const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
 
   function pointerdown(e: PointerEvent) {
-    if (editing || e.button !== 0) return;
+    if (editing || locked || e.button !== 0) return;
     e.preventDefault();
     const x = e.clientX;
     let change: Change | null = null;
@@ -65,6 +68,7 @@
   }
 
   function focus() {
+    if (locked) return;
     editing = true;
     wrong = '';
     text = mixed ? '' : shown;
@@ -111,7 +115,7 @@
   }
 
   function reset() {
-    if (standard === undefined) return;
+    if (standard === undefined || locked) return;
     oncommit(() => standard);
     requestAnimationFrame(() => (text = shown));
   }
@@ -124,8 +128,11 @@
       ? 'bg-error/25'
       : editing
         ? 'bg-base-100'
-        : 'cursor-ew-resize bg-base-200 hover:bg-base-300'}"
+        : locked
+          ? 'text-base-content/70'
+          : 'cursor-ew-resize bg-base-200 hover:bg-base-300'}"
     style="padding-right:{unit && !editing ? 12 + 8 * unit.length : 8}px;touch-action:none"
+    readonly={locked}
     inputmode="decimal"
     autocomplete="off"
     spellcheck="false"

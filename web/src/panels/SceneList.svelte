@@ -1,5 +1,8 @@
 <script lang="ts">
   import Bone from '@lucide/svelte/icons/bone';
+  import CircleDot from '@lucide/svelte/icons/circle-dot';
+  import Copy from '@lucide/svelte/icons/copy';
+  import Repeat2 from '@lucide/svelte/icons/repeat-2';
   import Box from '@lucide/svelte/icons/box';
   import Camera from '@lucide/svelte/icons/camera';
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
@@ -40,6 +43,9 @@
     sun: Sun,
     lamp: Lightbulb,
     joint: Bone,
+    control: CircleDot,
+    instance: Copy,
+    repeat: Repeat2,
     open: ChevronDown,
     closed: ChevronRight,
     seen: Eye,

@@ -8,6 +8,7 @@
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';
   import ColourRow from './ColourRow.svelte';
+  import NodeSource from './NodeSource.svelte';
   import ShapeSource from './ShapeSource.svelte';
 
   const node = $derived(session.selection.nodes.at(-1));
@@ -118,6 +119,7 @@
     <span class="text-xs text-base-content/75">frame {session.frame}</span>
   </header>
   <div class="grow overflow-y-auto pb-4">
+    {#if node}<NodeSource {node} />{/if}
     {#each families as { family, label } (family)}
       {@const channels = own.filter((c) => c.family === family && !c.path.startsWith('shape.'))}
       {#if channels.length > 0}

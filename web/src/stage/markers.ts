@@ -13,6 +13,7 @@ import {
 import type { NodeView } from '../engine/engine';
 
 const ink = new LineBasicMaterial({ color: 0xf0c36b, transparent: true, opacity: 0.85, toneMapped: false });
+const controlInk = new LineBasicMaterial({ color: 0x62d2be, transparent: true, opacity: 0.95, toneMapped: false });
 const grip = new SphereGeometry(0.3, 8, 6);
 const unseen = new MeshBasicMaterial({ visible: false });
 
@@ -22,7 +23,7 @@ export type Reader = (path: string) => number;
 export interface Marker {
   readonly object: Object3D;
   /** Brings the lines to what the node is now. */
-  update(read: Reader, aspect: number, parallel: boolean): void;
+  update(read: Reader, aspect: number, data: Record<string, unknown>): void;
   dispose(): void;
 }
 
@@ -97,19 +98,60 @@ function lamp(radius: number): number[] {
   return points;
 }
 
+/**
+ * A control of size 1 lying round its pivot: a ring with a notch in front; a box of which only the corners are drawn; an arrow
+ * like a paper boat, pointing to the front; a ball of three rings.
+ */
+function control(form: string): number[] {
+  const points: number[] = [];
+  const line = (...corners: [number, number, number][]) =>
+    corners.slice(1).forEach((to, i) => points.push(...corners[i], ...to));
+  if (form === 'box') {
+    for (const x of [-0.5, 0.5])
+      for (const y of [-0.5, 0.5])
+        for (const z of [-0.5, 0.5])
+          points.push(x, y, z, x * 0.5, y, z, x, y, z, x, y * 0.5, z, x, y, z, x, y, z * 0.5);
+  } else if (form === 'arrow') {
+    line(
+      [0, 0, 0.6],
+      [0.35, 0, 0.1],
+      [0.15, 0, 0.1],
+      [0.15, 0, -0.5],
+      [0, 0, -0.38],
+      [-0.15, 0, -0.5],
+      [-0.15, 0, 0.1],
+    );
+    line([-0.15, 0, 0.1], [-0.35, 0, 0.1], [0, 0, 0.6], [0, 0, -0.38]);
+  } else if (form === 'ball') {
+    ring(points, 0.5, (x, y) => [x, y, 0]);
+    ring(points, 0.5, (x, y) => [0, x, y]);
+    ring(points, 0.5, (x, y) => [x, 0, y]);
+  } else {
+    ring(points, 0.5, (x, y) => [x, 0, y]);
+    ring(points, 0.46, (x, y) => [x, 0, y]);
+    line([-0.08, 0, 0.5], [0, 0, 0.66], [0.08, 0, 0.5]);
+  }
+  return points;
+}
+
 class Lines implements Marker {
   readonly object: LineSegments;
   private shape = '';
 
-  constructor(private readonly draw: (read: Reader, aspect: number, parallel: boolean) => [string, () => number[]]) {
-    this.object = new LineSegments(new BufferGeometry(), ink);
+  constructor(
+    private readonly draw: (read: Reader, aspect: number, data: Record<string, unknown>) => [string, () => number[]],
+    material = ink,
+    private readonly hold: Mesh = new Mesh(grip, unseen),
+    private readonly holdSize?: (read: Reader) => number,
+  ) {
+    this.object = new LineSegments(new BufferGeometry(), material);
     this.object.userData.marker = true;
-    const ball = new Mesh(grip, unseen);
-    this.object.add(ball);
+    this.object.add(hold);
   }
 
-  update(read: Reader, aspect: number, parallel: boolean) {
-    const [shape, points] = this.draw(read, aspect, parallel);
+  update(read: Reader, aspect: number, data: Record<string, unknown>) {
+    const [shape, points] = this.draw(read, aspect, data);
+    if (this.holdSize) this.hold.scale.setScalar(this.holdSize(read));
     if (shape === this.shape) return;
     this.shape = shape;
     this.object.geometry.dispose();
@@ -125,7 +167,8 @@ class Lines implements Marker {
 export function marker(kind: NodeView['kind']): Marker | null {
   switch (kind) {
     case 'camera':
-      return new Lines((read, aspect, parallel) => {
+      return new Lines((read, aspect, data) => {
+        const parallel = data.projection === 'orthographic';
         const half = parallel
           ? Math.min(1.5, read('camera.height') / 2)
           : Math.tan((Math.min(170, Math.max(1, read('camera.fov'))) * Math.PI) / 360);
@@ -147,6 +190,17 @@ export function marker(kind: NodeView['kind']): Marker | null {
         const radius = Math.max(0.02, read('light.radius'));
         return [radius.toFixed(4), () => lamp(radius)];
       });
+    case 'control':
+      return new Lines(
+        (read, _, data) => {
+          const size = Math.max(0.001, read('control.size'));
+          const form = (data.form as string | undefined) ?? 'ring';
+          return [`${form} ${size.toPrecision(5)}`, () => control(form).map((v) => v * size)];
+        },
+        controlInk,
+        new Mesh(new SphereGeometry(0.55, 10, 8), unseen),
+        (read) => Math.max(0.001, read('control.size')),
+      );
     case 'joint': {
       // Its lines are drawn with the bones, over everything; here is what a hand takes, in parts of the bone.
       const object = new Group();

@@ -3,6 +3,7 @@ import * as THREE from 'three';
 import type { NodeView, SceneView, ShownFrame } from '../engine/engine';
 import { marker, type Marker } from './markers';
 import { SkyDome } from './sky';
+import { Copies } from './copies';
 
 export interface Item {
   object: THREE.Object3D;
@@ -47,6 +48,9 @@ export class SceneMirror {
   private shown: SceneView | null = null;
   private frame: ShownFrame | null = null;
   private byId = new Map<string, NodeView>();
+  /** What instances and repeaters draw. */
+  readonly copies = new Copies();
+  private places: NodeView[] = [];
   private lights: Item[] = [];
   /** The joints, those above before those below. */
   joints: Joint[] = [];
@@ -56,7 +60,7 @@ export class SceneMirror {
     private readonly pmrem: THREE.PMREMGenerator,
     private readonly lean: boolean,
   ) {
-    this.scene.add(this.sky.mesh, this.hemisphere);
+    this.scene.add(this.sky.mesh, this.hemisphere, this.copies.object);
   }
 
   get aspect() {
@@ -88,6 +92,8 @@ export class SceneMirror {
     this.shown = scene;
     if (scene.nodes === before?.nodes) return;
     this.byId = new Map(scene.nodes.map((n) => [n.id, n]));
+    this.places = [];
+    for (const n of scene.nodes) this.places[n.index] = n;
     for (const [id, item] of this.items) if (this.byId.get(id)?.kind !== item.kind) this.drop(id, item);
     const kept = new Set(scene.materials.map((m) => m.id));
     for (const [id, material] of this.materials)
@@ -165,9 +171,31 @@ export class SceneMirror {
       }
     }
     for (const item of this.lights) this.shine(item);
+    if (this.copies.isOld(frame)) this.copies.take(frame, (index) => this.current(index, frame));
     this.measureJoints();
     for (const [id, material] of this.materials) this.paint(id, material);
     this.light();
+  }
+
+  /** The item at a place, in the shape that a frame has it in, even where it is not seen itself. */
+  private current(index: number, frame: ShownFrame): Item | undefined {
+    const node = this.places[index];
+    const item = node && this.items.get(node.id);
+    const version = frame.meshVersions[index];
+    if (item?.mesh && version !== item.version && version !== 0) {
+      this.reshape(node, item, frame);
+      this.dress(node, item);
+    }
+    return item;
+  }
+
+  /** The node that a ray has hit: what was hit itself, or what draws the copy. */
+  nodeOf(hit: THREE.Intersection): NodeView | undefined {
+    const owner = this.copies.ownerOf(hit);
+    if (owner >= 0) return this.places[owner];
+    let object: THREE.Object3D | null = hit.object;
+    while (object && !object.userData.id) object = object.parent;
+    return object ? this.node(object.userData.id as string) : undefined;
   }
 
   /** Where shadows shall be sharp. */
@@ -190,13 +218,17 @@ export class SceneMirror {
   boxOf(ids: Iterable<string>): THREE.Box3 {
     const box = new THREE.Box3();
     const own = new THREE.Box3();
+    const copiers = new Set<number>();
     for (const id of ids) {
       const item = this.items.get(id);
       if (!item?.object.visible) continue;
       const around = item.mesh?.geometry.boundingBox;
+      const node = this.byId.get(id);
       if (around) box.union(own.copy(around).applyMatrix4(item.object.matrix));
+      else if (node && (node.kind === 'instance' || node.kind === 'repeat')) copiers.add(node.index);
       else box.expandByPoint(new THREE.Vector3().setFromMatrixPosition(item.object.matrix));
     }
+    if (copiers.size > 0) this.copies.addTo(box, copiers);
     return box;
   }
 
@@ -335,11 +367,7 @@ export class SceneMirror {
 
   private shine(item: Item) {
     const id = item.object.userData.id as string;
-    item.marker?.update(
-      (path) => this.number(id, path),
-      this.aspect,
-      this.node(id)?.data.projection === 'orthographic',
-    );
+    item.marker?.update((path) => this.number(id, path), this.aspect, this.node(id)?.data ?? {});
     const { light } = item;
     if (!light) return;
     this.colour(id, 'light.color', light.color);

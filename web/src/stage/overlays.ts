@@ -72,8 +72,9 @@ export class Outlines {
     let count = 0;
     for (const id of family) {
       const item = mirror.items.get(id);
-      const around = item?.mesh?.geometry.boundingBox;
-      if (!around || !item!.object.visible) continue;
+      const isCopier = item?.kind === 'instance' || item?.kind === 'repeat';
+      const around = isCopier ? mirror.boxOf([id]) : item?.mesh?.geometry.boundingBox;
+      if (!around || around.isEmpty() || !item!.object.visible) continue;
       if (count === Outlines.MOST) break;
       const box = (this.boxes[count] ??= this.make());
       count++;
@@ -81,7 +82,7 @@ export class Outlines {
       box.material = selected.has(id) ? this.strong : this.faint;
       const [size, middle] = [around.getSize(new THREE.Vector3()), around.getCenter(new THREE.Vector3())];
       box.matrix.compose(middle, new THREE.Quaternion(), size.max(new THREE.Vector3(1e-4, 1e-4, 1e-4)));
-      box.matrix.premultiply(item!.object.matrix);
+      if (!isCopier) box.matrix.premultiply(item!.object.matrix);
       box.matrixWorldNeedsUpdate = true;
     }
     for (let i = count; i < this.boxes.length; i++) this.boxes[i].visible = false;

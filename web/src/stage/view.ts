@@ -197,7 +197,10 @@ export class StageView {
 
   /** Moves the free view so that the selection, or everything, fills it. */
   fit() {
-    const all = this.shown?.nodes.filter((n) => this.mirror.items.get(n.id)?.mesh && !n.locked).map((n) => n.id) ?? [];
+    const all =
+      this.shown?.nodes
+        .filter((n) => (this.mirror.items.get(n.id)?.mesh || n.kind === 'instance' || n.kind === 'repeat') && !n.locked)
+        .map((n) => n.id) ?? [];
     this.cameras.fit(this.mirror.boxOf(this.below.size > 0 ? this.below : all));
   }
 
@@ -268,11 +271,10 @@ export class StageView {
     const point = new THREE.Vector2(((x - rect.left) / rect.width) * 2 - 1, 1 - ((y - rect.top) / rect.height) * 2);
     this.ray.setFromCamera(point, this.camera());
     const targets = [...this.mirror.items.values()].filter((i) => i.object.visible).map((i) => i.object);
+    targets.push(this.mirror.copies.object);
     for (const hit of this.ray.intersectObjects(targets, true)) {
       if ((hit.object as THREE.LineSegments).isLineSegments) continue;
-      let object: THREE.Object3D | null = hit.object;
-      while (object && !object.userData.id) object = object.parent;
-      const node = object ? this.mirror.node(object.userData.id as string) : undefined;
+      const node = this.mirror.nodeOf(hit);
       if (node && node.id !== this.cameraId && !this.lockedAbove(node)) return node;
     }
     return null;

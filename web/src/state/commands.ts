@@ -2,6 +2,7 @@
 import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newKinds, newNode } from './creation';
+import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
 import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
@@ -74,6 +75,27 @@ const edits: Command[] = [
     run: paste,
   },
   { id: 'duplicate', title: 'Duplicate the selected objects', group: 'Edit', keys: '$mod+d', run: duplicate },
+  {
+    id: 'instance',
+    title: 'Add an instance: the shape and what moves in it stay shared',
+    group: 'Edit',
+    keys: 'Alt+KeyD',
+    run: () => needObject() || addInstances(),
+  },
+  {
+    id: 'follow',
+    title: 'Add a copy that moves as the original: the keys stay shared',
+    group: 'Edit',
+    keys: 'Alt+Shift+KeyD',
+    run: () => needObject() || addFollowers(),
+  },
+  {
+    id: 'placeInstances',
+    title: 'Put instances of the object selected first on all the others',
+    group: 'Placing',
+    run: placeInstances,
+  },
+  { id: 'makeReal', title: 'Make it a copy of its own, that shares nothing', group: 'Edit', run: makeReal },
   {
     id: 'selectAll',
     title: 'Select all: objects, or keys in the tracks',
@@ -266,7 +288,14 @@ const creation: Command[] = [
 ];
 
 const placing: Command[] = [
-  { id: 'group', title: 'Group the selected objects', group: 'Scene', keys: '$mod+g', run: group },
+  { id: 'group', title: 'Group the selected objects', group: 'Scene', keys: '$mod+g', run: () => group('group') },
+  {
+    id: 'repeat',
+    title: 'Repeat the selected objects',
+    group: 'Scene',
+    keys: '$mod+Shift+KeyR',
+    run: () => group('repeat'),
+  },
   {
     id: 'ungroup',
     title: 'Ungroup the selected groups',
@@ -431,8 +460,8 @@ function selectAll() {
   else session.selection.select(session.shot.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id));
 }
 
-/** A group round the selected objects, where they hang; it turns about their middle. */
-function group() {
+/** A group or a repeater round the selected objects, where they hang; a group turns about their middle. */
+function group(kind: 'group' | 'repeat') {
   if (needObject()) return;
   const { shot, selection } = session;
   const ids = selection.nodes.filter((n) => !n.locked).map((n) => n.id);
@@ -442,21 +471,21 @@ function group() {
   const inside = shot.family(ids);
   let [parent] = parents.size === 1 ? [...parents] : [null];
   if (parent && inside.has(parent)) parent = null;
-  const id = `group-${crypto.randomUUID().slice(0, 8)}`;
-  const box = parent === null ? shot.engine!.bounds(ids) : [];
+  const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+  const box = parent === null && kind === 'group' ? shot.engine!.bounds(ids) : [];
   const middle = ['x', 'y', 'z'].map(
     (axis, i) => [`transform.pivot.${axis}`, { value: (box[i] + box[i + 3]) / 2 }] as const,
   );
   const node = {
-    kind: 'group',
+    kind,
     id,
-    name: 'Group',
+    name: kind === 'group' ? 'Group' : 'Repeater',
     ...(parent ? { parent } : {}),
     ...(box.length > 0 ? { channels: Object.fromEntries(middle) } : {}),
   };
   const made = shot.commit({
     kind: 'batch',
-    label: `Group ${ids.length === 1 ? 'an object' : `${ids.length} objects`}`,
+    label: `${kind === 'group' ? 'Group' : 'Repeat'} ${ids.length === 1 ? 'an object' : `${ids.length} objects`}`,
     edits: [
       { kind: 'addNodes', nodes: [node] },
       { kind: 'reparent', ids, parent: id, frame: session.frame },
@@ -516,6 +545,8 @@ function leave() {
 /** What can be done with the selected objects. */
 export const objectMenu = (): (MenuItem | null)[] => [
   { command: 'duplicate' },
+  { command: 'instance' },
+  { command: 'follow' },
   { command: 'copy' },
   { command: 'remove' },
   null,
@@ -523,6 +554,7 @@ export const objectMenu = (): (MenuItem | null)[] => [
   { command: 'lock' },
   { command: 'group' },
   { command: 'ungroup' },
+  { command: 'repeat' },
   { command: 'unparent' },
   null,
   { command: 'pivot.centre' },
@@ -537,8 +569,13 @@ export const objectMenu = (): (MenuItem | null)[] => [
 export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
   const addresses = channels.map((c) => c.address);
   const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
+  const locked = addresses.every((a) => session.shot.scene.locked.has(a));
   return [
     { title: 'Key it here', run: () => session.shot.keyNow(addresses) },
+    {
+      title: locked ? 'Unlock' : 'Lock: neither drags nor keys change it',
+      run: () => session.shot.commit({ kind: 'lockChannels', channels: addresses, locked: !locked } as unknown as Edit),
+    },
     {
       title: 'Remove all its keys',
       run: () =>

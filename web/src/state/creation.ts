@@ -30,6 +30,8 @@ const kinds = {
   },
   text: { label: 'Text', shape: { kind: 'outline', text: 'Text', font: 'Sans', bevel: 0.02 } },
   group: { label: 'Group' },
+  control: { label: 'Control', height: 0.5 },
+  repeat: { label: 'Repeater' },
   camera: { label: 'Camera', height: 1.5 },
   sun: { label: 'Sun', height: 4 },
   lamp: { label: 'Lamp', height: 2 },
@@ -60,7 +62,7 @@ export async function newNode(kind: NewKind) {
     shape = { ...shape!, path };
   }
   const parent =
-    session.selection.nodes.length === 1 && session.selection.nodes[0].kind === 'group'
+    session.selection.nodes.length === 1 && ['group', 'control', 'repeat'].includes(session.selection.nodes[0].kind)
       ? session.selection.nodes[0].id
       : null;
   const siblings = session.shot.scene.nodes.filter((n) => n.parent === parent);

@@ -31,6 +31,7 @@ const emptyScene: SceneView = {
   nodes: [],
   materials: [],
   channels: new Channels([], [], new Map()),
+  locked: new Set(),
 };
 
 const none: number[] = [];
