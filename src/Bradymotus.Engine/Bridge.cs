@@ -209,6 +209,13 @@ internal static partial class Bridge
     [JSExport]
     internal static int CopyVersion(bool aside) => _session?.Frame(aside).Buffers.CopyVersion ?? 0;
 
+    /// <summary>The value of a channel of what is copied, as the copy has it: it may be shifted in time.</summary>
+    [JSExport]
+    internal static double CopyValue(int copy, string path, bool aside) =>
+        _session?.Frame(aside).State.Copies is { } copies && copy >= 0 && copy < copies.Count
+            ? Safely(() => copies[copy].State.Value(new(copies[copy].State.Compiled.NodeAt(copies[copy].Node).Id, path)), 0)
+            : 0;
+
     /// <summary>The vertices of a copy that is bent in another way than what it is of, as bytes of 32-bit floats.</summary>
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]

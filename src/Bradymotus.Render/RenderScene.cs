@@ -49,8 +49,8 @@ public sealed class RenderScene
                 AddGlow(_instances[^1]);
             }
         }
-        void AddLamp(string id, in Affine world) =>
-            lamps.Add(new(ToVector(world.Origin), (float)Math.Max(0.001, reader[id, "light.radius"]), reader.Light(id) / (4 * MathF.PI)));
+        void AddLamp(in ChannelReader its, string id, in Affine world) =>
+            lamps.Add(new(ToVector(world.Origin), (float)Math.Max(0.001, its[id, "light.radius"]), its.Light(id) / (4 * MathF.PI)));
         for (var i = 0; i < compiled.NodeCount; i++)
         {
             if (!state.Rendered[i])
@@ -68,7 +68,7 @@ public sealed class RenderScene
                         MathF.Cos((float)(Math.Clamp(reader[sun.Id, "light.angle"], 0, 60) * Math.PI / 360))));
                     break;
                 case LampNode lamp:
-                    AddLamp(lamp.Id, world);
+                    AddLamp(reader, lamp.Id, world);
                     break;
             }
         }
@@ -80,7 +80,7 @@ public sealed class RenderScene
             }
             else if (copy.Rendered)
             {
-                AddLamp(compiled.NodeAt(copy.Source).Id, copy.World);
+                AddLamp(new(copy.State), compiled.NodeAt(copy.Source).Id, copy.World);
             }
         }
         Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];

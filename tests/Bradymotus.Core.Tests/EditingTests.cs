@@ -236,7 +236,7 @@ public class EditingTests
             new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x", Follow: true), new AddInstances(["a"], "x"), new PlaceInstances("a", ["b"], "x"), new MakeReal(["a"], "x", 2), new Unfollow(["a"]), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
-            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"), new SetRotationOrder(["a"], RotationOrder.Zyx), new MovePivots([new("a", 1, 2, 3)], 4),
+            new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"), new SetRotationOrder(["a"], RotationOrder.Zyx), new MovePivots([new("a", 1, 2, 3)], 4), new KeepBelow("a", Affine.Identity),
             new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M"), Like: "n"),
             new RemoveMaterial("m"), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
         ];

@@ -388,4 +388,37 @@ describe('glTF', () => {
     expect(vertices).toBeGreaterThan(1000);
     expect(worst).toBeLessThan(1e-5);
   });
+
+  // An instance is a node with children of its own there, so everything is compared, whoever it belongs to.
+  it.each(['quay-lamps', 'turntable'])('writes all that instances and repeaters draw in %s', async (name) => {
+    const file = join(root, `demo/${name}.shot.json`);
+    const { target } = await exported(file);
+    const at = await openInThree(target);
+    for (const frame of [0, 47, 100]) {
+      const gltf = at(frame / fps);
+      const [ours, theirs]: [number[][], number[][]] = [
+        [[], [], []],
+        [[], [], []],
+      ];
+      const rate = JSON.parse(readFileSync(file, 'utf8')).rate.numerator / fps;
+      for (const mesh of sample(file, frame * rate).meshes)
+        mesh.positions.forEach((v: number, i: number) => ours[i % 3].push(v));
+      const point = new three.Vector3();
+      gltf.scene.traverse((o: any) => {
+        if (!o.isMesh || o.userData.hidden) return;
+        for (let v = 0; v < o.geometry.attributes.position.count; v++) {
+          o.getVertexPosition(v, point).applyMatrix4(o.matrixWorld);
+          [point.x, point.y, point.z].forEach((c, i) => theirs[i].push(c));
+        }
+      });
+      for (let axis = 0; axis < 3; axis++) {
+        const [a, b] = [ours[axis], theirs[axis]].map((list) => list.sort((x, y) => x - y));
+        expect(a.length).toBeGreaterThan(1000);
+        if (name === 'turntable') expect(b.length).toBe(a.length);
+        // What is hidden on a frame stands in the file all the same.
+        else expect(b.length).toBeGreaterThanOrEqual(a.length);
+        if (a.length === b.length) expect(Math.max(...a.map((v, i) => Math.abs(v - b[i])))).toBeLessThan(1e-3);
+      }
+    }
+  });
 });

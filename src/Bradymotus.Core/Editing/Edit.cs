@@ -35,6 +35,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(ReplaceNode), "replaceNode")]
 [JsonDerivedType(typeof(SetRotationOrder), "setRotationOrder")]
 [JsonDerivedType(typeof(MovePivots), "movePivots")]
+[JsonDerivedType(typeof(KeepBelow), "keepBelow")]
 [JsonDerivedType(typeof(AddMaterial), "addMaterial")]
 [JsonDerivedType(typeof(RemoveMaterial), "removeMaterial")]
 [JsonDerivedType(typeof(SetShot), "setShot")]

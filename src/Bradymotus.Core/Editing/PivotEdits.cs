@@ -9,6 +9,15 @@ namespace Bradymotus.Core.Editing;
 /// <summary>A new pivot of a node, in its own space.</summary>
 public readonly record struct NewPivot(string Id, double X, double Y, double Z);
 
+/// <summary>Puts a map between a node and what hangs directly below it, as when the node itself no longer turns or stretches that.</summary>
+public sealed record KeepBelow(string Id, Affine Map) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel) =>
+        shot.Children(shot.Node(Id).Id).ToList().Aggregate(shot, (s, child) => s.With(child with { Offset = Map * (child.Offset ?? Affine.Identity) }));
+
+    public override string Describe(Shot before) => $"Keep what is below {before.FindNode(Id)?.Name}";
+}
+
 /// <summary>
 /// Moves the pivots of nodes while they stay where they are on a frame: the position, with all its keys, is shifted by what the pivot takes. Where
 /// rotation and scale are not keyed they stay on every frame; else they turn about the new pivot from this frame on and before it.

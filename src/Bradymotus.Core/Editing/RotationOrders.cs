@@ -7,16 +7,16 @@ using Bradymotus.Core.Scene;
 namespace Bradymotus.Core.Editing;
 
 /// <summary>From the numbers of one rotation order to those of another.</summary>
-internal static class RotationOrders
+public static class RotationOrders
 {
     private static readonly string[] Angles = ["transform.rotate.x", "transform.rotate.y", "transform.rotate.z"];
     private static readonly string[] Components = ["transform.quaternion.x", "transform.quaternion.y", "transform.quaternion.z", "transform.quaternion.w"];
 
     /// <summary>The channels of a rotation.</summary>
-    internal static string[] Paths(RotationOrder order) => order == RotationOrder.Quaternion ? Components : Angles;
+    public static string[] Paths(RotationOrder order) => order == RotationOrder.Quaternion ? Components : Angles;
 
     /// <summary>The rotation of numbers of <see cref="Paths"/>.</summary>
-    internal static Affine ToAffine(RotationOrder order, ReadOnlySpan<double> v) =>
+    public static Affine ToAffine(RotationOrder order, ReadOnlySpan<double> v) =>
         order == RotationOrder.Quaternion ? new Quaternion(v[0], v[1], v[2], v[3]).ToAffine() : Affine.Rotation(new(v[0], v[1], v[2]), order);
 
     /// <summary>The numbers of <see cref="Paths"/> for a rotation, nearest to others.</summary>

@@ -88,7 +88,7 @@ public sealed class GltfWriter
         var writer = new GltfWriter(whole, assets, options);
         if (made > 0)
         {
-            writer._changed.Add($"{made} {(made == 1 ? "instance or repeat is" : "instances and repeats are")} objects of their own in the file, their meshes shared.");
+            writer._changed.Add($"{made} {(made == 1 ? "instance or repeat is" : "instances and repeats are")} written out object by object, their meshes shared.");
         }
         return writer.Run(cancel);
     }

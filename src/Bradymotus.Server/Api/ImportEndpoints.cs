@@ -23,6 +23,17 @@ internal static class ImportEndpoints
 
         app.MapGet("/api/shots/{id}/model", ExportAsync).WithTags("Shots").WithName("ExportModel");
 
+        app.MapPost("/api/shots/{id}/bake", async (string id, BakeView bake, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
+        {
+            var (shot, _) = await library.InUseAsync(id, cancel);
+            var (edit, made) = await Task.Run(() => Baking.Of(shot, folder.Assets.Meshes, bake.Ids ?? [], bake.What, bake.Frame), cancel);
+            foreach (var asset in made)
+            {
+                folder.Assets.Put(asset);
+            }
+            return new EditView(Json.Element(ShotJson.Write(edit)));
+        }).WithTags("Shots").WithName("BakeMeshes");
+
         var assets = app.MapGroup("/api/assets").WithTags("Assets");
 
         // What an asset holds never changes.
@@ -103,6 +114,12 @@ internal static class ImportEndpoints
 
     private static bool IsShot(string name) => name.EndsWith(".json", StringComparison.OrdinalIgnoreCase);
 }
+
+/// <summary>What is to be baked into the meshes of some objects, as they stand on a frame.</summary>
+public sealed record BakeView(IReadOnlyList<string> Ids, [property: System.Text.Json.Serialization.JsonConverter(typeof(System.Text.Json.Serialization.JsonStringEnumConverter<Bake>))] Bake What, double Frame = 0);
+
+/// <summary>A change that can be made now: what it refers to is in the library.</summary>
+public sealed record EditView(JsonElement Edit);
 
 /// <summary>What has come of an import: a new shot, or an edit that adds it to an open one; and what it has to say for itself.</summary>
 /// <param name="Came">What came.</param>

@@ -184,6 +184,7 @@ interface Bridge {
   CopyMatrices(aside: boolean): MemoryView;
   CopyVersion(aside: boolean): number;
   CopyPositions(copy: number, aside: boolean): MemoryView;
+  CopyValue(copy: number, path: string, aside: boolean): number;
   CopyNormals(copy: number, aside: boolean): MemoryView;
   CopyIndices(copy: number, aside: boolean): MemoryView;
   Parts(node: number, aside: boolean): MemoryView;
@@ -248,6 +249,8 @@ export interface ShownFrame {
   readonly copyVersion: number;
   /** The vertices of a copy by its number. */
   copyVertices(copy: number): { positions: Float32Array; normals: Float32Array; indices: () => Uint32Array };
+  /** A value of what is copied, as the copy has it. */
+  copyValue(copy: number, path: string): number;
   /** The triangle where each part begins that can have a material of its own. */
   parts(node: number): Int32Array;
 }
@@ -289,6 +292,7 @@ export class Opening implements ShownFrame {
   readonly copyNodes = new Int32Array();
   readonly copyMatrices = new Float32Array();
   readonly copyVersion = 0;
+  copyValue = () => 0;
   copyVertices = () => ({
     positions: new Float32Array(),
     normals: new Float32Array(),
@@ -337,6 +341,8 @@ class EngineFrame implements ShownFrame {
     nodes.copyTo(this.copyNodes);
     this.bridge.CopyMatrices(this.aside).copyTo(bytesOf(this.copyMatrices));
   }
+
+  copyValue = (copy: number, path: string) => this.bridge.CopyValue(copy, path, this.aside);
 
   copyVertices = (copy: number) => ({
     positions: this.floats(this.bridge.CopyPositions(copy, this.aside)),

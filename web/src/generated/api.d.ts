@@ -33,6 +33,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{id}/bake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["BakeMeshes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots": {
         parameters: {
             query?: never;
@@ -433,6 +449,21 @@ export interface components {
             /** Format: int32 */
             revision: number;
         };
+        /**
+         * @description What is baked into a mesh.
+         * @enum {unknown}
+         */
+        Bake: "Rotation" | "Scale" | "Both";
+        /** @description What is to be baked into the meshes of some objects, as they stand on a frame. */
+        BakeView: {
+            ids: string[];
+            what: components["schemas"]["Bake"];
+            /**
+             * Format: double
+             * @default 0
+             */
+            frame: number;
+        };
         /** @description A number that can be animated: a static value, and perhaps a curve that takes its place. */
         Channel: {
             /**
@@ -559,6 +590,10 @@ export interface components {
             revision: number;
             /** @description Something that a person should read; null for nothing. */
             notice: null | string;
+        };
+        /** @description A change that can be made now: what it refers to is in the library. */
+        EditView: {
+            edit: components["schemas"]["JsonElement"];
         };
         /** @description A line of the journal. */
         EntryView: {
@@ -1585,6 +1620,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    BakeMeshes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BakeView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"];
+                };
             };
         };
     };

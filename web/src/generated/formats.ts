@@ -892,6 +892,32 @@ export type JournalEntry =
             frame: number;
           }
         | {
+            kind: "keepBelow";
+            id: string;
+            /**
+             * @minItems 16
+             * @maxItems 16
+             */
+            map: [
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number,
+              number
+            ];
+          }
+        | {
             kind: "addMaterial";
             material: Material;
             like?: string | null;
@@ -2045,6 +2071,32 @@ export type Edits = (
       kind: "movePivots";
       pivots: Pivots;
       frame: number;
+    }
+  | {
+      kind: "keepBelow";
+      id: string;
+      /**
+       * @minItems 16
+       * @maxItems 16
+       */
+      map: [
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number,
+        number
+      ];
     }
   | {
       kind: "addMaterial";

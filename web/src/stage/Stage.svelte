@@ -194,7 +194,7 @@
 </script>
 
 <svelte:window
-  onkeydown={(e) => e.key === 'Control' && view?.handles.snap(true)}
+  onkeydown={(e) => e.key === 'Control' && view?.handles.snap(true, preferences.snapTo)}
   onkeyup={(e) => e.key === 'Control' && view?.handles.snap(false)}
   onblur={() => view?.handles.snap(false)}
 />

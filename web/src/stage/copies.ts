@@ -126,9 +126,10 @@ export class Copies {
     const like = item.light as THREE.PointLight;
     const light = (this.lights[i] ??= new THREE.PointLight(0xffffff, 1, 0, 2));
     if (!light.parent) this.object.add(light);
-    light.visible = true;
+    const strength = Math.max(0, frame.copyValue(frame.copyNodes[4 * copy + 3], 'light.strength'));
+    light.visible = strength > 0;
     light.color.copy(like.color);
-    light.intensity = like.intensity;
+    light.intensity = strength / (4 * Math.PI);
     light.position.fromArray(frame.copyMatrices, 16 * copy + 12);
   }
 

@@ -1,6 +1,7 @@
 // The handles of the tools Move, Rotate and Scale. They stand at the pivot, and report where the objects shall stand.
 import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
+import type { SnapTo } from '../state/preferences.svelte';
 import type { SceneMirror } from './mirror';
 
 export type Axes = 'world' | 'parent' | 'local';
@@ -30,13 +31,18 @@ export class Handles {
   private lastAngle = 0;
   private ids: string[] = [];
   private cancelled = false;
+  private snapsTo: 'vertex' | 'surface' | null = null;
+  private pointer = { x: 0, y: 0 };
 
   constructor(
     private readonly mirror: SceneMirror,
     camera: THREE.Camera,
     canvas: HTMLCanvasElement,
     private readonly events: HandleEvents,
+    /** The point of a mesh below a point of the page, of none of these objects. */
+    private readonly pointAt: (x: number, y: number, vertex: boolean, but: string[]) => THREE.Vector3 | null,
   ) {
+    canvas.ownerDocument.addEventListener('pointermove', (e) => (this.pointer = { x: e.clientX, y: e.clientY }), true);
     this.gizmo = new TransformControls(camera, canvas);
     this.gizmo.size = 0.9;
     this.gizmo.addEventListener('mouseDown', () => this.begin());
@@ -63,8 +69,10 @@ export class Handles {
     this.gizmo.camera = camera;
   }
 
-  snap(on: boolean) {
-    this.gizmo.translationSnap = on ? 0.1 : null;
+  /** Snaps from now on: in steps, or what is moved to what lies below the pointer. */
+  snap(on: boolean, to: SnapTo = 'grid') {
+    this.snapsTo = on && to !== 'grid' ? to : null;
+    this.gizmo.translationSnap = on && to === 'grid' ? 0.1 : null;
     this.gizmo.rotationSnap = on ? Math.PI / 36 : null;
     this.gizmo.scaleSnap = on ? 0.05 : null;
   }
@@ -150,7 +158,7 @@ export class Handles {
       }
       this.typedAt = this.typed;
       this.putTyped(this.typed);
-    }
+    } else if (this.snapsTo && this.tool === 'move') this.putOn(this.snapsTo);
     this.report(commit);
   }
 
@@ -167,6 +175,20 @@ export class Handles {
   private letters(): ('X' | 'Y' | 'Z')[] {
     const letters = [...(this.gizmo.axis ?? 'X')].filter((l) => l in AXES) as ('X' | 'Y' | 'Z')[];
     return letters.length > 0 ? letters : ['X'];
+  }
+
+  /** Moves to what is below the pointer, along the axes of the handle that was taken. */
+  private putOn(what: 'vertex' | 'surface') {
+    const point = this.pointAt(this.pointer.x, this.pointer.y, what === 'vertex', this.ids);
+    if (!point) return;
+    const [position, rotation] = [new THREE.Vector3(), new THREE.Quaternion()];
+    this.start.decompose(position, rotation, new THREE.Vector3());
+    const by = point.sub(position);
+    this.proxy.position.copy(position);
+    for (const l of this.letters()) {
+      const along = this.gizmo.space === 'local' ? AXES[l].clone().applyQuaternion(rotation) : AXES[l];
+      this.proxy.position.addScaledVector(along, by.dot(along));
+    }
   }
 
   private putTyped(value: number) {

@@ -96,28 +96,34 @@ export class StageView {
       moved: () => this.request(),
       steered: (world) => events.steered(world),
     });
-    this.handles = new Handles(this.mirror, this.cameras.free, canvas, {
-      begin: () => {
-        // A handle takes the hand from the view.
-        this.cameras.enable(true);
-        events.dragBegun({
-          commit: () => this.handles.commit(),
-          cancel: () => this.handles.cancel(),
-          type: (value) => this.handles.type(value),
-        });
+    this.handles = new Handles(
+      this.mirror,
+      this.cameras.free,
+      canvas,
+      {
+        begin: () => {
+          // A handle takes the hand from the view.
+          this.cameras.enable(true);
+          events.dragBegun({
+            commit: () => this.handles.commit(),
+            cancel: () => this.handles.cancel(),
+            type: (value) => this.handles.type(value),
+          });
+        },
+        place: (ids, worlds, commit, readout) => {
+          if (!commit) events.dragMoved(readout);
+          events.place(ids, worlds, commit);
+        },
+        end: () => {
+          this.cameras.enable(false);
+          events.dragEnded();
+          this.attach();
+          this.request();
+        },
+        changed: () => this.request(),
       },
-      place: (ids, worlds, commit, readout) => {
-        if (!commit) events.dragMoved(readout);
-        events.place(ids, worlds, commit);
-      },
-      end: () => {
-        this.cameras.enable(false);
-        events.dragEnded();
-        this.attach();
-        this.request();
-      },
-      changed: () => this.request(),
-    });
+      (x, y, vertex, but) => this.pointAt(x, y, vertex, but),
+    );
     this.mirror.scene.add(...this.handles.objects);
 
     canvas.addEventListener('webglcontextrestored', () => {
@@ -276,6 +282,33 @@ export class StageView {
       if ((hit.object as THREE.LineSegments).isLineSegments) continue;
       const node = this.mirror.nodeOf(hit);
       if (node && node.id !== this.cameraId && !this.lockedAbove(node)) return node;
+    }
+    return null;
+  }
+
+  /** The point of a mesh below a point of the page, or its vertex nearest to that; of none of some objects, nor of what hangs below them. */
+  pointAt(x: number, y: number, vertex: boolean, but: string[]): THREE.Vector3 | null {
+    const rect = this.canvas.getBoundingClientRect();
+    const point = new THREE.Vector2(((x - rect.left) / rect.width) * 2 - 1, 1 - ((y - rect.top) / rect.height) * 2);
+    this.ray.setFromCamera(point, this.camera());
+    const targets: THREE.Object3D[] = [...this.mirror.items.values()]
+      .filter((i) => i.mesh?.visible)
+      .map((i) => i.mesh!);
+    targets.push(this.mirror.copies.object);
+    for (const hit of this.ray.intersectObjects(targets, true)) {
+      const node = this.mirror.nodeOf(hit);
+      if (!node || !hit.face || this.chain(node).some((n) => but.includes(n.id))) continue;
+      if (!vertex) return hit.point;
+      const mesh = hit.object as THREE.Mesh;
+      const map = mesh.matrixWorld.clone();
+      if (hit.instanceId !== undefined) {
+        (mesh as THREE.InstancedMesh).getMatrixAt(hit.instanceId, map);
+        map.premultiply(mesh.matrixWorld);
+      }
+      const corners = [hit.face.a, hit.face.b, hit.face.c].map((i) =>
+        new THREE.Vector3().fromBufferAttribute(mesh.geometry.getAttribute('position'), i).applyMatrix4(map),
+      );
+      return corners.reduce((a, b) => (b.distanceTo(hit.point) < a.distanceTo(hit.point) ? b : a));
     }
     return null;
   }

@@ -2,6 +2,8 @@
 import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newKinds, newNode } from './creation';
+import { bake } from './baking';
+import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
 import { chooseFiles, exportModel } from './import';
@@ -345,6 +347,60 @@ const placing: Command[] = [
       run: () => void session.shot.arrange(session.selection.ids, 'distribute', axis),
     },
   ]),
+  ...(
+    [
+      ['transform.', 'position, rotation and scale'],
+      ['transform.translate', 'position'],
+      ['transform.rotate', 'rotation'],
+      ['transform.scale', 'scale'],
+    ] as const
+  ).map(([start, words]) => ({
+    id: `reset.${start}`,
+    title: `Reset the ${words}`,
+    group: 'Placing',
+    run: () => needObject() || resetChannels(start),
+  })),
+  ...(
+    [
+      ['Rotation', 'rotation'],
+      ['Scale', 'scale'],
+      ['Both', 'rotation and scale'],
+    ] as const
+  ).map(([what, words]) => ({
+    id: `bake.${what}`,
+    title: `Bake the ${words} into the mesh: the object stays as it looks`,
+    group: 'Placing',
+    run: () => void bake(what),
+  })),
+  {
+    id: 'copyValues',
+    title: 'Copy the values of the object',
+    group: 'Placing',
+    run: () => needObject() || copyValues(session.shot.channelsOf(session.selection.ids.at(-1)!)),
+  },
+  {
+    id: 'pasteValues',
+    title: 'Paste values to the selected objects',
+    group: 'Placing',
+    run: () =>
+      needObject() ||
+      pasteValues(
+        session.selection.ids.flatMap((id) => session.shot.channelsOf(id)),
+        false,
+      ),
+  },
+  ...(
+    [
+      ['grid', 'steps'],
+      ['vertex', 'the vertex below the pointer'],
+      ['surface', 'the surface below the pointer'],
+    ] as const
+  ).map(([to, words]) => ({
+    id: `snap.${to}`,
+    title: `Snap to ${words} while Ctrl is held`,
+    group: 'Placing',
+    run: () => (preferences.snapTo = to),
+  })),
   {
     id: 'drop',
     title: 'Let down to what is below',
@@ -586,6 +642,8 @@ export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
         } as Edit),
     },
     null,
+    { title: 'Copy the value', run: () => copyValues(channels.slice(0, 1)) },
+    { title: 'Paste the value', run: () => pasteValues(channels, true) },
     {
       title: `Reset to ${channels[0].default}`,
       run: () =>

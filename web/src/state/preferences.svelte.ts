@@ -8,7 +8,11 @@ interface Stored {
   loop: 'loop' | 'once' | 'backForth';
   /** Along which axes the handles of the stage stand. */
   axes: 'world' | 'parent' | 'local';
+  /** What the handles snap to while Ctrl is held. */
+  snapTo: SnapTo;
 }
+
+export type SnapTo = 'grid' | 'vertex' | 'surface';
 
 const KEY = 'bradymotus.preferences';
 const standard: Stored = {
@@ -19,6 +23,7 @@ const standard: Stored = {
   trueSpeed: true,
   loop: 'loop',
   axes: 'world',
+  snapTo: 'grid',
 };
 
 function load(): Stored {
@@ -28,6 +33,7 @@ function load(): Stored {
     if (kept.theme !== 'paper') kept.theme = 'ink';
     if (!['loop', 'once', 'backForth'].includes(kept.loop)) kept.loop = 'loop';
     if (!['world', 'parent', 'local'].includes(kept.axes)) kept.axes = 'world';
+    if (!['grid', 'vertex', 'surface'].includes(kept.snapTo)) kept.snapTo = 'grid';
     if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
     return kept;
   } catch {
