@@ -129,6 +129,14 @@ internal static partial class Bridge
     [JSExport]
     internal static int[] CountsOf(byte[] ids) => Safely(() => Open.CountsOf(Packed.ReadTexts(ids, "ids")), []);
 
+    /// <summary>Position, rotation (XYZ) and scale of a place in the world: nine numbers.</summary>
+    [JSExport]
+    internal static double[] TransformAt(double[] world) => Safely(() => Session.TransformAt(world), []);
+
+    /// <summary>How far from a camera the pivot of an object is, along its axis, in metres; 0 where it cannot be said.</summary>
+    [JSExport]
+    internal static double DepthOf(string camera, string id) => Safely(() => Open.DepthOf(camera, id), 0);
+
     /// <summary>How flat objects lie in the space of the first: six numbers for each; nothing where that has no extent.</summary>
     [JSExport]
     internal static double[] FlatMapsOf(byte[] ids) => Safely(() => Open.FlatMapsOf(Packed.ReadTexts(ids, "ids")), []);

@@ -365,6 +365,22 @@ internal sealed class Session
     /// <summary>How many vertices and triangles objects have: two numbers for each, 0 for what is no mesh.</summary>
     internal int[] CountsOf(string[] ids) => [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];
 
+    /// <summary>Position, rotation (XYZ) and scale with which something stands at a place in the world, below nothing.</summary>
+    internal static double[] TransformAt(ReadOnlySpan<double> world)
+    {
+        var node = new GroupNode { Id = "x", Name = "x" };
+        var values = Posing.ToLocal(node, Affine.Identity, Affine.From(world), path => ChannelCatalog.For(node).Find(path)!.Default).ToDictionary(v => v.Address.Path, v => v.Value);
+        return [.. ChannelCatalog.For(node).Take(9).Select(c => values.GetValueOrDefault(c.Path, c.Default))];
+    }
+
+    /// <summary>How far from a camera the pivot of an object is, along its axis.</summary>
+    internal double DepthOf(string camera, string id)
+    {
+        var (eye, index) = (_main.State.World[Compiled.IndexOfNode(Shown.Node(camera).Id)], Compiled.IndexOfNode(Shown.Node(id).Id));
+        double At(string axis) => _main.State.Value(new(id, $"transform.pivot.{axis}"));
+        return Double3.Dot(_main.State.World[index].Point(new(At("x"), At("y"), At("z"))) - eye.Origin, -eye.Z.Normalized());
+    }
+
     /// <summary>How flat objects lie in the space of the first of them: x and y of the x axis, the y axis and the origin of each.</summary>
     internal double[] FlatMapsOf(string[] ids)
     {

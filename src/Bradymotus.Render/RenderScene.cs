@@ -92,8 +92,7 @@ public sealed class RenderScene
         Seed = (uint)BitConverter.DoubleToInt64Bits(state.Frame).GetHashCode() * 0x9E3779B9u ^ 0x5EED;
         HasTransparency = _instances.Any(i => Array.Exists(i.Surfaces, s => s.Opacity < 1));
         _tree = new InstanceTree(meshes);
-        Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera,
-            (float)reader[camera.Id, "camera.fov"], (float)reader[camera.Id, "camera.height"]);
+        Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera, Lens.Of(camera, path => reader[camera.Id, path]));
     }
 
     internal Sun[] Suns { get; }

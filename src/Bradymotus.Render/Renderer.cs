@@ -98,7 +98,8 @@ public static class Renderer
             var offset = samples == 1 ? Vector2.Zero : Tent(random.Next2());
             var u = 2 * (x + 0.5f + offset.X) / size.Width - 1;
             var v = 1 - 2 * (y + 0.5f + offset.Y) / size.Height;
-            sum += integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect), ref random);
+            var lens = scene.Camera.HasLens ? random.Next2() : default;
+            sum += integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random);
         }
         return sum / samples;
     }

@@ -126,7 +126,7 @@ public class LightTests
     [InlineData(120, 2.35)]
     public void A_camera_sees_as_far_up_as_its_field_of_view(double fov, double aspect)
     {
-        var view = new View(Core.Numerics.Affine.Identity, new CameraNode { Id = "c", Name = "C" }, (float)fov, 4);
+        var view = See(new CameraNode { Id = "c", Name = "C" }, ("camera.fov", fov));
         Assert.Equal(-Vector3.UnitZ, view.Through(0, 0, (float)aspect).Direction);
         var top = view.Through(0, 1, (float)aspect).Direction;
         Assert.Equal(fov / 2, Math.Atan2(top.Y, -top.Z) * 180 / Math.PI, 3);
@@ -138,11 +138,54 @@ public class LightTests
     [Fact]
     public void A_parallel_camera_sees_its_height_whatever_the_distance()
     {
-        var view = new View(Core.Numerics.Affine.Identity, new CameraNode { Id = "c", Name = "C", Projection = Projection.Orthographic }, 40, 4);
+        var view = See(new CameraNode { Id = "c", Name = "C", Projection = Projection.Orthographic }, ("camera.near", 0.5), ("camera.far", 20));
         var corner = view.Through(1, 1, 2);
-        Assert.Equal(new Vector3(4, 2, 0), corner.Origin);
+        Assert.Equal(new Vector3(4, 2, -0.5f), corner.Origin);
+        Assert.Equal(19.5f, corner.Far);
         Assert.Equal(-Vector3.UnitZ, corner.Direction);
-        Assert.Throws<Refusal>(() => new View(Core.Numerics.Affine.Identity, new CameraNode { Id = "c", Name = "C", Projection = Projection.Orthographic }, 40, 0));
+        Assert.Throws<Refusal>(() => new View(Core.Numerics.Affine.Identity.Scaled(new(1, 0, 1)), new CameraNode { Id = "c", Name = "C" }, new(40, 4, 0.1, 9, 5, 0)));
+    }
+
+    private static View See(CameraNode camera, params (string Path, double Value)[] values)
+    {
+        var given = values.ToDictionary(v => v.Path, v => v.Value);
+        return new View(Core.Numerics.Affine.Identity, camera, Lens.Of(camera, path => given.GetValueOrDefault(path, ChannelCatalog.For(camera).Find(path)!.Default)));
+    }
+
+    /// <summary>Vertical angles of lenses on the 24 mm high frame of 35 mm film, as tables of photography print them.</summary>
+    [Theory]
+    [InlineData(24, 53.1)]
+    [InlineData(35, 37.8)]
+    [InlineData(50, 27.0)]
+    [InlineData(85, 16.1)]
+    [InlineData(200, 6.87)]
+    public void A_focal_length_gives_the_angle_of_the_tables(double focal, double angle)
+    {
+        var camera = new CameraNode { Id = "c", Name = "C", Lens = LensKind.Focal };
+        var top = See(camera, ("camera.focal", focal)).Through(0, 1, 1.5f).Direction;
+        Assert.Equal(angle, 2 * Math.Atan2(top.Y, -top.Z) * 180 / Math.PI, 0.05);
+        Assert.Equal(focal, Lens.FocalLength(Lens.AngleOf(focal, 24), 24), 6);
+    }
+
+    /// <summary>A thin lens: what is in focus is a point, what is not a disc of radius a·|d − f| / f (similar triangles), a the opening f / 2N.</summary>
+    [Fact]
+    public void A_lens_is_sharp_at_its_focus_and_blurs_as_a_thin_lens_does()
+    {
+        var camera = new CameraNode { Id = "c", Name = "C", Lens = LensKind.Focal };
+        var view = See(camera, ("camera.focal", 50), ("camera.fstop", 2), ("camera.focus", 3), ("camera.near", 0.5), ("camera.far", 40));
+        var middle = new Vector3(0.3f * 3 * (float)Math.Tan(13.4957 * Math.PI / 180) * 1.5f, -0.6f * 3 * (float)Math.Tan(13.4957 * Math.PI / 180), -3);
+        var widest = 0f;
+        for (var i = 0; i < 256; i++)
+        {
+            var ray = view.Through(0.3f, -0.6f, 1.5f, new((i % 16 + 0.5f) / 16, (i / 16 + 0.5f) / 16));
+            var focus = ray.At((-3 - ray.Origin.Z) / ray.Direction.Z);
+            Assert.True((focus - middle).Length() < 1e-4f, $"{focus} {middle}");
+            Assert.Equal(-0.5f, ray.Origin.Z, 4);
+            Assert.Equal(-40f, ray.At(ray.Far).Z, 2);
+            var beyond = ray.At((-9 - ray.Origin.Z) / ray.Direction.Z);
+            widest = Math.Max(widest, (beyond - middle * 3).Length());
+        }
+        Assert.InRange(widest, 0.95f * 0.0125f * 2, 0.0125f * 2 * 1.001f);
     }
 
     /// <summary>A (0,2)-sequence: of 256 samples each of 16×16 cells has exactly one, and so has each of the 256 strips either way.</summary>

@@ -42,7 +42,13 @@ public static class ChannelCatalog
     private static readonly ImmutableArray<ChannelSpec> Camera =
     [
         new("camera.fov", "Field of view", ChannelFamily.Look, "°", 40, 1, 170, 0.1),
+        new("camera.focal", "Focal length", ChannelFamily.Look, "mm", 35, 0.1, 10_000, 0.1),
+        new("camera.sensor", "Sensor height", ChannelFamily.Look, "mm", 24, 0.1, 1000, 0.1),
         new("camera.height", "Orthographic height", ChannelFamily.Look, "m", 4, 0.001),
+        new("camera.near", "Near", ChannelFamily.Look, "m", 0.01, 0.0001),
+        new("camera.far", "Far", ChannelFamily.Look, "m", 10_000, 0.0001, Step: 1),
+        new("camera.focus", "Focus distance", ChannelFamily.Look, "m", 5, 0.001),
+        new("camera.fstop", "f-number (0: all sharp)", ChannelFamily.Look, "", 0, 0),
     ];
 
     private static readonly ImmutableArray<ChannelSpec> Control = [new("control.size", "Size", ChannelFamily.Shape, "m", 0.5, 0.001, 1e6)];

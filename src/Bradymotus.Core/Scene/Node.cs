@@ -116,6 +116,9 @@ public enum ControlForm
 public sealed record CameraNode : Node
 {
     public Projection Projection { get; init; }
+
+    /// <summary>Whether a perspective camera is told by its angle or by a focal length.</summary>
+    public LensKind Lens { get; init; }
 }
 
 /// <summary>Light from infinitely far, along its −Z axis.</summary>
@@ -123,6 +126,17 @@ public sealed record SunNode : Node;
 
 /// <summary>A glowing ball.</summary>
 public sealed record LampNode : Node;
+
+/// <summary>What says how wide a camera sees.</summary>
+[JsonConverter(typeof(Serialization.CamelCaseEnumConverter<LensKind>))]
+public enum LensKind
+{
+    /// <summary>The channel <c>camera.fov</c>.</summary>
+    Angle,
+
+    /// <summary>The channels <c>camera.focal</c> and <c>camera.sensor</c>.</summary>
+    Focal,
+}
 
 /// <summary>How a camera flattens space.</summary>
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<Projection>))]

@@ -182,6 +182,10 @@ public static class ShotRules
             throw new Refusal($"The rotation order of “{node.Name}” is not known: use one of {string.Join(", ", Enum.GetNames<Numerics.RotationOrder>()).ToLowerInvariant()}.");
         }
         ValidateReferences(shot, node);
+        if (node is CameraNode camera && !(Enum.IsDefined(camera.Projection) && Enum.IsDefined(camera.Lens)))
+        {
+            throw new Refusal($"The projection or the lens of the camera “{node.Name}” is not known: use perspective or orthographic, and angle or focal.");
+        }
         if (node is ControlNode control && !Enum.IsDefined(control.Form))
         {
             throw new Refusal($"The form of the control “{node.Name}” is not known: use ring, box, arrow or ball.");

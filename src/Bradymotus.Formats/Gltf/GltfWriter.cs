@@ -293,7 +293,8 @@ public sealed class GltfWriter
                 break;
             case CameraNode camera:
                 own.Camera = _model.CreateCamera(camera.Name);
-                own.Camera.SetPerspectiveMode((float)Shot.Size.Aspect, (float)(Math.Clamp(Now("camera.fov"), 1, 170) * Math.PI / 180), 0.01f, 10_000);
+                var lens = Lens.Of(camera, Now);
+                own.Camera.SetPerspectiveMode((float)Shot.Size.Aspect, (float)(lens.Angle * Math.PI / 180), (float)lens.Near, (float)lens.Far);
                 break;
             case SunNode or LampNode:
                 var isSun = node is SunNode;

@@ -165,6 +165,8 @@ interface Bridge {
   BoundsOf(ids: Packed): number[];
   CountsOf(ids: Packed): number[];
   FlatMapsOf(ids: Packed): number[];
+  TransformAt(world: number[]): number[];
+  DepthOf(camera: string, id: string): number;
   Hold(channels: Packed, id: string): Packed;
   KeyNow(channels: Packed, id: string): Packed;
   Waiting(): Packed;
@@ -428,6 +430,10 @@ export class Engine extends EngineFrame {
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
   /** Least and most x, y, z of the box round objects; empty where there is no shape. */
   bounds = (ids: string[]): number[] => Array.from(this.bridge.BoundsOf(write(ids)));
+  /** Position, rotation (XYZ) and scale of a place in the world. */
+  transformAt = (world: number[]): number[] => Array.from(this.bridge.TransformAt(world));
+  /** How far from a camera the pivot of an object is, along its axis. */
+  depth = (camera: string, id: string): number => this.bridge.DepthOf(camera, id);
   /** How flat objects lie in the space of the first: six numbers for each. */
   flatMaps = (ids: string[]): number[] => Array.from(this.bridge.FlatMapsOf(write(ids)));
   /** How many vertices and triangles each of some objects has. */

@@ -720,6 +720,11 @@ export interface components {
             in?: components["schemas"]["Handle"];
             out?: components["schemas"]["Handle"];
         };
+        /**
+         * @description What says how wide a camera sees.
+         * @enum {unknown}
+         */
+        LensKind: "angle" | "focal";
         MaterialView: {
             id: string;
             name: string;
@@ -744,6 +749,8 @@ export interface components {
             /** @enum {string} */
             kind?: "camera";
             projection?: components["schemas"]["Projection"];
+            /** @description Whether a perspective camera is told by its angle or by a focal length. */
+            lens?: components["schemas"]["LensKind"];
             /** @description Unique in the shot among nodes and materials; never changes. */
             id: string;
             /** @description For people; unique among siblings, so that paths are. */

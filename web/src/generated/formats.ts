@@ -214,6 +214,7 @@ export interface Shot {
     | {
         kind: "camera";
         projection?: "perspective" | "orthographic";
+        lens?: "angle" | "focal";
         id: string;
         name: string;
         parent?: string | null;
@@ -1077,6 +1078,7 @@ export type Items3 =
   | {
       kind: "camera";
       projection?: "perspective" | "orthographic";
+      lens?: "angle" | "focal";
       id: string;
       name: string;
       parent?: string | null;
@@ -1534,6 +1536,7 @@ export type Node =
   | {
       kind: "camera";
       projection?: "perspective" | "orthographic";
+      lens?: "angle" | "focal";
       id: string;
       name: string;
       parent?: string | null;

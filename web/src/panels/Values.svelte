@@ -32,6 +32,20 @@
   const shape = $derived(node?.data.shape as Record<string, number | string> | undefined);
   const deformers = $derived((node?.data.deformers ?? []) as { kind: string; id: string }[]);
 
+  /** Whether a channel does anything as the object is now: a camera has one lens of three. */
+  const unused = $derived.by(() => {
+    if (node?.kind !== 'camera') return new Set<string>();
+    const flat = node.data.projection === 'orthographic';
+    const focal = !flat && node.data.lens === 'focal';
+    return new Set([
+      ...(flat ? ['camera.focus', 'camera.fstop'] : ['camera.height']),
+      ...(flat || focal ? ['camera.fov'] : []),
+      ...(flat || !focal ? ['camera.focal'] : []),
+      ...(flat ? ['camera.sensor'] : []),
+    ]);
+  });
+  const isOfUse = (path: string) => !path.startsWith('shape.') && !unused.has(path);
+
   const others = (c: ChannelView) =>
     session.selection.nodes
       .filter((n) => n.id !== node?.id)
@@ -121,7 +135,7 @@
   <div class="grow overflow-y-auto pb-4">
     {#if node}<NodeSource {node} />{/if}
     {#each families as { family, label } (family)}
-      {@const channels = own.filter((c) => c.family === family && !c.path.startsWith('shape.'))}
+      {@const channels = own.filter((c) => c.family === family && isOfUse(c.path))}
       {#if channels.length > 0}
         <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
           <span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}
@@ -238,6 +252,16 @@
         >
           <option value="perspective">Perspective</option><option value="orthographic">Orthographic</option>
         </select>
+        {#if node.data.projection !== 'orthographic'}
+          <select
+            class="select select-sm"
+            aria-label="Lens"
+            value={node.data.lens ?? 'angle'}
+            onchange={(e) => replace({ lens: e.currentTarget.value })}
+          >
+            <option value="angle">By the field of view</option><option value="focal">By the focal length</option>
+          </select>
+        {/if}
       </div>
     {/if}
     {#if node && node.kind !== 'camera'}

@@ -1,5 +1,7 @@
 <script lang="ts">
   import Camera from '@lucide/svelte/icons/camera';
+  import Frame from '@lucide/svelte/icons/frame';
+  import Video from '@lucide/svelte/icons/video';
   import Grid3x3 from '@lucide/svelte/icons/grid-3x3';
   import Move3d from '@lucide/svelte/icons/move-3d';
   import MousePointer2 from '@lucide/svelte/icons/mouse-pointer-2';
@@ -187,6 +189,11 @@
   ];
   const axes = { world: 'World', parent: 'Parent', local: 'Local' } as const;
   const nextAxes = { world: 'parent', parent: 'local', local: 'world' } as const;
+  const snaps = {
+    grid: { label: 'Steps', words: 'steps', next: 'vertex' },
+    vertex: { label: 'Vertex', words: 'the vertex below the pointer', next: 'surface' },
+    surface: { label: 'Surface', words: 'the surface below the pointer', next: 'grid' },
+  } as const;
   const relative = (r: Region) => {
     const rect = box.getBoundingClientRect();
     return `left:${Math.min(r.x0, r.x1) - rect.left}px;top:${Math.min(r.y0, r.y1) - rect.top}px;width:${Math.abs(r.x1 - r.x0)}px;height:${Math.abs(r.y1 - r.y0)}px`;
@@ -223,7 +230,23 @@
       class="pointer-events-none absolute border border-primary/80"
       style="left:{frame.x}px;top:{frame.y}px;width:{frame.width}px;height:{frame.height}px;box-shadow:0 0 0 4000px color-mix(in oklab, var(--stage) 62%, transparent)"
       data-testid="camera-frame"
-    ></div>
+    >
+      {#if preferences.guides === 'thirds'}
+        {#each [1, 2] as i (i)}
+          <div class="absolute inset-y-0 w-px bg-white/45" style="left:{(100 * i) / 3}%"></div>
+          <div class="absolute inset-x-0 h-px bg-white/45" style="top:{(100 * i) / 3}%"></div>
+        {/each}
+      {:else if preferences.guides === 'safe'}
+        <div
+          class="absolute inset-[3.5%] border border-white/60"
+          title="What moves stays within (EBU R 95: 93 %)"
+        ></div>
+        <div
+          class="absolute inset-[5%] border border-dashed border-white/60"
+          title="Words stay within (EBU R 95: 90 %)"
+        ></div>
+      {/if}
+    </div>
   {/if}
 
   <div class="pointer-events-none absolute top-2 left-2 rounded bg-base-100/70 px-2 py-0.5 text-xs">{title}</div>
@@ -271,6 +294,12 @@
         aria-label="Axes of the handles: {axes[preferences.axes]}"
         onclick={() => (preferences.axes = nextAxes[preferences.axes])}>{axes[preferences.axes]}</button
       >
+      <button
+        class="btn h-7 border-0 bg-base-100/75 px-1.5 text-xs font-normal btn-sm"
+        title="With Ctrl held, handles snap to {snaps[preferences.snapTo].words}: click for another"
+        aria-label="What handles snap to: {snaps[preferences.snapTo].label}"
+        onclick={() => (preferences.snapTo = snaps[preferences.snapTo].next)}>{snaps[preferences.snapTo].label}</button
+      >
     </div>
     <div class="absolute top-2 right-2 flex gap-1">
       {#if camera}
@@ -293,6 +322,21 @@
         disabled={!session.shot.scene.camera}
         onclick={() => (ui.throughCamera = !ui.throughCamera)}><Camera size={16} /></button
       >
+      {#if camera}
+        <button
+          class="btn btn-square btn-sm {preferences.guides === 'none' ? 'border-0 bg-base-100/75' : 'btn-primary'}"
+          title={tip('guides')}
+          aria-label="Lines in the frame: {preferences.guides}"
+          onclick={() => run('guides')}><Frame size={16} /></button
+        >
+      {:else}
+        <button
+          class="btn btn-square btn-sm border-0 bg-base-100/75"
+          title={tip('camera.fromView')}
+          aria-label="Make a camera from the view"
+          onclick={() => run('camera.fromView')}><Video size={16} /></button
+        >
+      {/if}
       <button
         class="btn btn-square btn-sm border-0 bg-base-100/75"
         title={tip('fit')}

@@ -136,13 +136,16 @@ export class ViewCameras {
     const more = height / frame.height;
     const camera = node.data.projection === 'orthographic' ? this.parallel : this.through;
     if (camera instanceof THREE.PerspectiveCamera) {
-      const fov = Math.min(170, Math.max(1, this.mirror.number(node.id, 'camera.fov')));
+      const fov = this.mirror.fieldOfView(node.id);
       camera.fov = (Math.atan(Math.tan((fov * Math.PI) / 360) * more) * 360) / Math.PI;
       camera.aspect = aspect;
     } else {
       const half = (this.mirror.number(node.id, 'camera.height') / 2) * more;
       [camera.top, camera.bottom, camera.left, camera.right] = [half, -half, -half * aspect, half * aspect];
     }
+    // As deep as the camera's own bounds, and no deeper than the numbers of a graphics card reach.
+    camera.near = Math.max(0.01, this.mirror.number(node.id, 'camera.near'));
+    camera.far = Math.max(camera.near * 2, Math.min(1200, this.mirror.number(node.id, 'camera.far')));
     camera.updateProjectionMatrix();
     if (this.steered && this.hasMoved) {
       camera.position.copy(this.held.position);

@@ -367,7 +367,8 @@ export class SceneMirror {
 
   private shine(item: Item) {
     const id = item.object.userData.id as string;
-    item.marker?.update((path) => this.number(id, path), this.aspect, this.node(id)?.data ?? {});
+    const read = (path: string) => (path === 'camera.fov' ? this.fieldOfView(id) : this.number(id, path));
+    item.marker?.update(read, this.aspect, this.node(id)?.data ?? {});
     const { light } = item;
     if (!light) return;
     this.colour(id, 'light.color', light.color);

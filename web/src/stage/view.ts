@@ -161,6 +161,13 @@ export class StageView {
     this.request();
   }
 
+  /** Where the free view stands, and how wide it sees. */
+  seen(): { world: number[]; fov: number } {
+    const { free } = this.cameras;
+    free.updateMatrixWorld();
+    return { world: free.matrixWorld.toArray(), fov: Math.round(free.fov * 100) / 100 };
+  }
+
   /** Takes over a structure. Objects that are still there are kept. */
   setScene(evaluated: ShownFrame, scene: SceneView) {
     this.evaluated = evaluated;

@@ -3,6 +3,7 @@ import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newKinds, newNode } from './creation';
 import { bake } from './baking';
+import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
@@ -178,6 +179,29 @@ const views: Command[] = [
     group: 'View',
     keys: 'c',
     run: () => (ui.throughCamera = !ui.throughCamera),
+  },
+  {
+    id: 'camera.fromView',
+    title: 'Make a camera from the free view',
+    group: 'View',
+    keys: 'Shift+KeyC',
+    run: () => void cameraFromView(),
+  },
+  {
+    id: 'camera.focus',
+    title: 'Focus the camera on the selected object',
+    group: 'View',
+    run: focusOnSelected,
+  },
+  {
+    id: 'guides',
+    title: 'Lines in the frame: none, thirds, safe areas',
+    group: 'View',
+    keys: 'Shift+KeyG',
+    run: () =>
+      (preferences.guides = { none: 'thirds', thirds: 'safe', safe: 'none' }[
+        preferences.guides
+      ] as typeof preferences.guides),
   },
   {
     id: 'axes',

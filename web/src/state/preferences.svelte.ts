@@ -10,6 +10,8 @@ interface Stored {
   axes: 'world' | 'parent' | 'local';
   /** What the handles snap to while Ctrl is held. */
   snapTo: SnapTo;
+  /** Lines in the frame of the camera. */
+  guides: 'none' | 'thirds' | 'safe';
 }
 
 export type SnapTo = 'grid' | 'vertex' | 'surface';
@@ -24,6 +26,7 @@ const standard: Stored = {
   loop: 'loop',
   axes: 'world',
   snapTo: 'grid',
+  guides: 'none',
 };
 
 function load(): Stored {
@@ -34,6 +37,7 @@ function load(): Stored {
     if (!['loop', 'once', 'backForth'].includes(kept.loop)) kept.loop = 'loop';
     if (!['world', 'parent', 'local'].includes(kept.axes)) kept.axes = 'world';
     if (!['grid', 'vertex', 'surface'].includes(kept.snapTo)) kept.snapTo = 'grid';
+    if (!['none', 'thirds', 'safe'].includes(kept.guides)) kept.guides = 'none';
     if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
     return kept;
   } catch {
