@@ -11,7 +11,7 @@
   import Lock from '@lucide/svelte/icons/lock';
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import { onMount } from 'svelte';
-  import { tip } from '../state/commands';
+  import { run, tip } from '../state/commands';
   import { labelOf, newNode } from '../state/creation';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import { gestures } from '../state/gestures.svelte';

@@ -75,6 +75,16 @@ export class SceneMirror {
     return place < 0 ? 0 : (this.frame?.values[place] ?? 0);
   }
 
+  /** The vertical field of view of a camera, in degrees. */
+  fieldOfView(id: string): number {
+    const angle =
+      this.node(id)?.data.lens === 'focal'
+        ? (360 / Math.PI) *
+          Math.atan2(this.number(id, 'camera.sensor'), 2 * Math.max(0.1, this.number(id, 'camera.focal')))
+        : this.number(id, 'camera.fov');
+    return Math.min(170, Math.max(1, angle));
+  }
+
   /** The point that a node turns about, in the world. */
   pivotOf(id: string): THREE.Vector3 {
     const pivot = new THREE.Vector3(
