@@ -101,7 +101,9 @@ public static class Baking
         }
         return mesh with
         {
-            Positions = Points(mesh.Positions, map), Normals = normals, Indices = indices,
+            Positions = Points(mesh.Positions, map),
+            Normals = normals,
+            Indices = indices,
             Targets = [.. mesh.Targets.Select(t => new MorphTarget(t.Vertices, Points(t.Positions, linear), Points(t.Normals, linear)))],
         };
     }

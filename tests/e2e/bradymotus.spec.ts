@@ -357,7 +357,7 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   await expect(page.getByRole('button', { name: 'Pier' })).toBeVisible();
   // A new shot says what to do first, in a view that can be moved.
   await expect(page.getByTestId('first-step')).toContainText('Add what is to move');
-  await expect(page.getByText('Free view')).toBeVisible();
+  await expect(page.getByLabel('What view 1 shows')).toHaveValue('free');
   await page.getByTestId('first-step').getByRole('button', { name: 'Box' }).click();
   await expect(page.getByTestId('first-step')).toHaveCount(0);
   expect(await page.evaluate(() => window.bradymotus.selection.nodes.map((n: any) => n.name))).toEqual(['Box']);
@@ -383,7 +383,7 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   for (const kind of ['Group', 'Ball']) {
     await page.evaluate(() => window.bradymotus.selection.select([]));
     await page.getByRole('button', { name: 'Add', exact: true }).click();
-    await page.getByRole('menuitem', { name: kind }).click();
+    await page.getByRole('menuitem', { name: kind, exact: true }).click();
   }
   await page.getByRole('treeitem', { name: 'Ball' }).dragTo(page.getByRole('treeitem', { name: 'Group' }));
   await expect
@@ -491,6 +491,90 @@ test('a model is dropped into the shot, posed by a joint, taken back and brought
   await page.reload();
   await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
   await expect.poll(async () => (await shape()).count).toBeGreaterThan(10_000);
+});
+
+test('a drawing is dropped, cut, given a bevel, seen in four views, framed by a camera of its own and turned with two keys', async ({
+  page,
+}) => {
+  await copy(page);
+  const drawing =
+    '<svg xmlns="http://www.w3.org/2000/svg"><circle id="plate" cx="50" cy="50" r="50" fill="#c33"/><rect id="slot" x="40" y="-10" width="20" height="60" fill="#fff"/></svg>';
+  await page.evaluate((text) => {
+    const files = new DataTransfer();
+    files.items.add(new File([text], 'sign.svg'));
+    document
+      .querySelector('canvas')!
+      .dispatchEvent(new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true }));
+  }, drawing);
+  await expect(page.getByText(/sign\.svg: 2 outlines/)).toBeVisible({ timeout: 30_000 });
+  const row = (name: string) => page.getByRole('treeitem').filter({ hasText: new RegExp(`^\\s*${name}\\s*$`) });
+  await page.getByLabel('Filter the objects by name').fill('slot');
+  await row('slot').click();
+  await page.getByLabel('Filter the objects by name').fill('plate');
+  await row('plate').click({ modifiers: ['Control'] });
+  await page.getByLabel('Filter the objects by name').fill('');
+  const triangles = () => page.getByTestId('counts').textContent();
+  await page.getByRole('button', { name: 'Search for a command' }).click();
+  await page.keyboard.type('cut the selected outlines');
+  await page.keyboard.press('Enter');
+  await expect(row('slot')).toHaveCount(0);
+  const plain = await triangles();
+  await page.getByRole('textbox', { name: 'Bevel', exact: true }).fill('0.03');
+  await page.getByRole('textbox', { name: 'Bevel', exact: true }).press('Enter');
+  await expect.poll(triangles).not.toBe(plain);
+
+  // Four views: one tells of itself what it shows, F is for the one that the pointer is in, and a click there picks.
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: '4 views' }).click();
+  await row('sign').click();
+  const stage = (await page.getByTestId('stage').boundingBox())!;
+  const [right, low] = [stage.x + stage.width * 0.75, stage.y + stage.height * 0.75];
+  await expect(page.getByLabel('What view 4 shows')).toHaveValue('front');
+  await page.mouse.move(right, low);
+  const eyes = () =>
+    page.evaluate(() =>
+      window.bradymotusStage.panes.map((p: any) => {
+        const c = p.camera();
+        return [c.zoom, ...c.position.toArray()].map((v: number) => Math.round(v * 1000) / 1000);
+      }),
+    );
+  const before = await eyes();
+  await page.keyboard.press('f');
+  await expect.poll(async () => (await eyes())[3]).not.toEqual(before[3]);
+  await settled(page);
+  expect((await eyes()).slice(0, 3)).toEqual(before.slice(0, 3));
+  await page.keyboard.press('Escape');
+  // Below its middle: the slot is cut from above.
+  await page.mouse.click(right, low + stage.height * 0.08);
+  expect(await page.evaluate(() => window.bradymotus.selection.nodes.map((n: any) => n.name))).toEqual(['sign']);
+  await page.getByLabel('How view 4 draws').selectOption('lines');
+  await settled(page);
+
+  // A camera where the free view stands.
+  await page.mouse.move(right, stage.y + stage.height * 0.25);
+  await page.keyboard.press('f');
+  await settled(page);
+  const seen = await page.evaluate(() => window.bradymotusStage.panes[1].camera().matrixWorld.toArray() as number[]);
+  await page.keyboard.press('Shift+C');
+  await expect(page.getByRole('heading', { name: /^Camera/ })).toBeVisible();
+  const stands = await page.evaluate(() => {
+    const { shot, selection } = window.bradymotus;
+    return [...shot.shown.matrices.slice(16 * selection.nodes[0].index, 16 * selection.nodes[0].index + 16)];
+  });
+  for (let i = 0; i < 16; i++) expect(stands[i]).toBeCloseTo(seen[i], 3);
+  await page.getByRole('button', { name: '1 view', exact: true }).click();
+
+  // A turntable with two keys.
+  await row('sign').click();
+  const turn = page.getByRole('group', { name: 'Rotation Y' });
+  await turn.getByRole('button').click();
+  await page.keyboard.press('End');
+  await page.getByRole('textbox', { name: 'Rotation Y' }).fill('360');
+  await page.getByRole('textbox', { name: 'Rotation Y' }).press('Enter');
+  await turn.getByRole('button').click();
+  const id = await page.evaluate(() => window.bradymotus.selection.ids[0]);
+  expect(await keysOf(page, `${id}/transform.rotate.y`)).toEqual([0, 119]);
+  await saved(page);
 });
 
 test('a sequence is rendered, watched, played, stopped, resumed and made a film', async ({ page }) => {

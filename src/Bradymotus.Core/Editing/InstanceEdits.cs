@@ -160,8 +160,14 @@ internal sealed class Instances(string prefix, double frame)
         var place = shot.IndexOfNode(instance.Id);
         nodes[place] = References.Mapped(of, ids) with
         {
-            Id = instance.Id, Name = instance.Name, Parent = instance.Parent, Offset = instance.Offset, RotationOrder = instance.RotationOrder, Locked = instance.Locked,
-            Follows = null, Channels = OrNone(channels.SetItems(own)),
+            Id = instance.Id,
+            Name = instance.Name,
+            Parent = instance.Parent,
+            Offset = instance.Offset,
+            RotationOrder = instance.RotationOrder,
+            Locked = instance.Locked,
+            Follows = null,
+            Channels = OrNone(channels.SetItems(own)),
         };
         nodes.AddRange(shot.Nodes.Where(n => all.Contains(n.Id)).Select(n => References.Mapped(n, ids) with { Id = ids[n.Id], Parent = ids[n.Parent!] }));
         return shot with { Nodes = nodes.DrainToImmutable() };
@@ -189,7 +195,13 @@ internal sealed class Instances(string prefix, double frame)
         var nodes = shot.Nodes.ToBuilder();
         nodes[shot.IndexOfNode(repeat.Id)] = new GroupNode
         {
-            Id = repeat.Id, Name = repeat.Name, Parent = repeat.Parent, Offset = repeat.Offset, RotationOrder = repeat.RotationOrder, Locked = repeat.Locked, Follows = repeat.Follows,
+            Id = repeat.Id,
+            Name = repeat.Name,
+            Parent = repeat.Parent,
+            Offset = repeat.Offset,
+            RotationOrder = repeat.RotationOrder,
+            Locked = repeat.Locked,
+            Follows = repeat.Follows,
             Channels = OrNone(repeat.Channels?.RemoveRange(repeat.Channels.Keys.Where(p => p.StartsWith("repeat.", StringComparison.Ordinal)))),
         };
         var parent = repeat.Id;

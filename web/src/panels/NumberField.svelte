@@ -131,7 +131,7 @@
         : locked
           ? 'text-base-content/70'
           : 'cursor-ew-resize bg-base-200 hover:bg-base-300'}"
-    style="padding-right:{unit && !editing ? 12 + 8 * unit.length : 8}px;touch-action:none"
+    style="padding-right:{unit && !editing ? 12 + 9 * unit.length : 8}px;touch-action:none"
     readonly={locked}
     inputmode="decimal"
     autocomplete="off"

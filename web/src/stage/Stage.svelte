@@ -1,5 +1,8 @@
 <script lang="ts">
   import Camera from '@lucide/svelte/icons/camera';
+  import Columns2 from '@lucide/svelte/icons/columns-2';
+  import Grid2x2 from '@lucide/svelte/icons/grid-2x2';
+  import Square from '@lucide/svelte/icons/square';
   import Frame from '@lucide/svelte/icons/frame';
   import Video from '@lucide/svelte/icons/video';
   import Grid3x3 from '@lucide/svelte/icons/grid-3x3';
@@ -10,7 +13,7 @@
   import Maximize from '@lucide/svelte/icons/maximize';
   import Lock from '@lucide/svelte/icons/lock';
   import LockOpen from '@lucide/svelte/icons/lock-open';
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import { run, tip } from '../state/commands';
   import { labelOf, newNode } from '../state/creation';
   import { contextMenu } from '../panels/contextMenu.svelte';
@@ -19,6 +22,7 @@
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import { stageView } from './shared';
+  import { partsOf, type Layout, type Look, type Shading } from './pane';
   import type { Region, StageView } from './view';
 
   let { tools = true, onview }: { tools?: boolean; onview?: (view: StageView) => void } = $props();
@@ -29,15 +33,24 @@
   let down = { x: 0, y: 0, button: -1 };
   let region = $state.raw<Region | null>(null);
 
+  /** Only where there is room: elsewhere it is the view that was used last. */
+  const layout = $derived<Layout>(session.phase === 'set' ? ui.layout : 1);
+  const parts = $derived(
+    partsOf(layout, size.width, size.height).map((at, i) => ({ ...at, i: layout === 1 ? ui.pane : i })),
+  );
   const camera = $derived(ui.throughCamera ? session.shot.scene.camera : null);
-  const frame = $derived(
-    view ? view.frameOf(size.width, size.height, session.shot.scene.width / session.shot.scene.height) : null,
-  );
-  const title = $derived(
-    camera
-      ? `Through ${session.shot.byId.get(camera)?.name ?? 'camera'} · ${session.shot.scene.width}×${session.shot.scene.height}`
-      : 'Free view',
-  );
+  const cameraOf = (i: number) => (ui.panes[i].look === 'camera' ? session.shot.scene.camera : null);
+  const frameOf = (at: { width: number; height: number }) =>
+    view!.frameOf(at.width, at.height, session.shot.scene.width / session.shot.scene.height);
+  const titleOf = (i: number) => {
+    const id = cameraOf(i);
+    const { width, height } = session.shot.scene;
+    if (id) return `Through ${session.shot.byId.get(id)?.name ?? 'camera'} · ${width}×${height}`;
+    return looks[ui.panes[i].look === 'camera' ? 'free' : ui.panes[i].look];
+  };
+  const looks = { camera: 'Through the camera', free: 'Free view', top: 'Top', front: 'Front', right: 'Right side' };
+  const shadings = { shaded: 'Shaded', edges: 'With edges', lines: 'Edges only', flat: 'Flat colours' };
+  const title = $derived(titleOf(ui.pane));
 
   /** Nothing to animate yet: light, ground and cameras only. */
   const bare = $derived(
@@ -73,9 +86,19 @@
     if (view) view.gridVisible = preferences.grid;
   });
   $effect(() => {
-    view?.lookThrough(camera, ui.steerCamera);
+    view?.layOut(
+      layout,
+      untrack(() => ui.pane),
+    );
+  });
+  $effect(() => {
+    if (!view) return;
+    for (const { i } of parts) view.look(i, ui.panes[i].look, cameraOf(i), ui.steerCamera, ui.panes[i].shading);
     // With the Select tool the left button draws a box.
-    view?.cameras.orbitWithLeft((!camera || ui.steerCamera) && session.tool !== 'select');
+    view.orbitWithLeft(session.tool !== 'select');
+  });
+  $effect(() => {
+    if (view) view.cleanLook = ui.clean;
   });
   let fits = ui.fit;
   $effect(() => {
@@ -111,9 +134,9 @@
 
   /** The one canvas of the stage is wherever the stage is shown. */
   function holdCanvas(node: HTMLElement) {
-    const { canvas } = stageView();
-    node.append(canvas);
-    return { destroy: () => canvas.remove() };
+    const { root } = stageView();
+    node.append(root);
+    return { destroy: () => root.remove() };
   }
 
   function pointerdown(event: PointerEvent) {
@@ -225,31 +248,69 @@
     oncontextmenu={(e) => e.preventDefault()}
   ></div>
 
-  {#if camera && frame}
+  {#each parts as at (at.i)}
+    {@const through = cameraOf(at.i)}
     <div
-      class="pointer-events-none absolute border border-primary/80"
-      style="left:{frame.x}px;top:{frame.y}px;width:{frame.width}px;height:{frame.height}px;box-shadow:0 0 0 4000px color-mix(in oklab, var(--stage) 62%, transparent)"
-      data-testid="camera-frame"
+      class="pointer-events-none absolute overflow-hidden {layout > 1 && at.i === ui.pane
+        ? 'ring-1 ring-primary/70 ring-inset'
+        : ''}"
+      style="left:{at.x}px;top:{at.y}px;width:{at.width}px;height:{at.height}px"
     >
-      {#if preferences.guides === 'thirds'}
-        {#each [1, 2] as i (i)}
-          <div class="absolute inset-y-0 w-px bg-white/45" style="left:{(100 * i) / 3}%"></div>
-          <div class="absolute inset-x-0 h-px bg-white/45" style="top:{(100 * i) / 3}%"></div>
-        {/each}
-      {:else if preferences.guides === 'safe'}
+      {#if through && view}
+        {@const frame = frameOf(at)}
         <div
-          class="absolute inset-[3.5%] border border-white/60"
-          title="What moves stays within (EBU R 95: 93 %)"
-        ></div>
-        <div
-          class="absolute inset-[5%] border border-dashed border-white/60"
-          title="Words stay within (EBU R 95: 90 %)"
-        ></div>
+          class="absolute border border-primary/80"
+          style="left:{frame.x}px;top:{frame.y}px;width:{frame.width}px;height:{frame.height}px;box-shadow:0 0 0 4000px color-mix(in oklab, var(--stage) 62%, transparent)"
+          data-testid="camera-frame"
+        >
+          {#if preferences.guides === 'thirds'}
+            {#each [1, 2] as i (i)}
+              <div class="absolute inset-y-0 w-px bg-white/45" style="left:{(100 * i) / 3}%"></div>
+              <div class="absolute inset-x-0 h-px bg-white/45" style="top:{(100 * i) / 3}%"></div>
+            {/each}
+          {:else if preferences.guides === 'safe'}
+            <div
+              class="absolute inset-[3.5%] border border-white/60"
+              title="What moves stays within (EBU R 95: 93 %)"
+            ></div>
+            <div
+              class="absolute inset-[5%] border border-dashed border-white/60"
+              title="Words stay within (EBU R 95: 90 %)"
+            ></div>
+          {/if}
+        </div>
       {/if}
+      <div class="absolute left-2 flex items-center gap-1 {layout > 1 ? 'bottom-2' : 'top-2'}">
+        <div class="relative rounded bg-base-100/70 px-2 py-0.5 text-xs">
+          {titleOf(at.i)}
+          {#if tools}<select
+              class="pointer-events-auto absolute inset-0 cursor-pointer opacity-0"
+              aria-label="What view {at.i + 1} shows"
+              title="What this view shows: click for another"
+              value={ui.panes[at.i].look}
+              onchange={(e) => ((ui.pane = at.i), (ui.panes[at.i].look = e.currentTarget.value as Look))}
+            >
+              {#each Object.entries(looks) as [look, label] (look)}<option
+                  value={look}
+                  disabled={look === 'camera' && !session.shot.scene.camera}>{label}</option
+                >{/each}
+            </select>{/if}
+        </div>
+        {#if tools}<div class="relative rounded bg-base-100/70 px-2 py-0.5 text-xs">
+            {shadings[ui.panes[at.i].shading]}
+            <select
+              class="pointer-events-auto absolute inset-0 cursor-pointer opacity-0"
+              aria-label="How view {at.i + 1} draws"
+              title="How this view draws: click for another"
+              value={ui.panes[at.i].shading}
+              onchange={(e) => (ui.panes[at.i].shading = e.currentTarget.value as Shading)}
+            >
+              {#each Object.entries(shadings) as [how, label] (how)}<option value={how}>{label}</option>{/each}
+            </select>
+          </div>{/if}
+      </div>
     </div>
-  {/if}
-
-  <div class="pointer-events-none absolute top-2 left-2 rounded bg-base-100/70 px-2 py-0.5 text-xs">{title}</div>
+  {/each}
 
   {#if tools && bare && session.shot.engine}
     <div
@@ -302,6 +363,22 @@
       >
     </div>
     <div class="absolute top-2 right-2 flex gap-1">
+      {#if session.phase === 'set'}
+        <div class="join" role="group" aria-label="How many views">
+          {#each [1, 2, 4] as const as n (n)}
+            <button
+              class="btn join-item btn-square btn-sm {ui.layout === n ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+              title={tip(`views.${n}`)}
+              aria-label="{n} {n === 1 ? 'view' : 'views'}"
+              aria-pressed={ui.layout === n}
+              onclick={() => run(`views.${n}`)}
+              >{#if n === 1}<Square size={14} />{:else if n === 2}<Columns2 size={14} />{:else}<Grid2x2
+                  size={14}
+                />{/if}</button
+            >
+          {/each}
+        </div>
+      {/if}
       {#if camera}
         <button
           class="btn btn-square btn-sm {ui.steerCamera ? 'btn-primary' : 'border-0 bg-base-100/75'}"

@@ -23,6 +23,16 @@ export function frameOf(width: number, height: number, aspect: number, margin = 
   return { x: (width - w) / 2, y: (height - h) / 2, width: w, height: h };
 }
 
+/** A view along an axis of the world, without perspective. */
+export type Axis = 'top' | 'front' | 'right';
+
+// Where it looks from, and what is up.
+const FROM: Record<Axis, [THREE.Vector3, THREE.Vector3]> = {
+  top: [new THREE.Vector3(0, 1, 0), new THREE.Vector3(0, 0, -1)],
+  front: [new THREE.Vector3(0, 0, 1), new THREE.Vector3(0, 1, 0)],
+  right: [new THREE.Vector3(1, 0, 0), new THREE.Vector3(0, 1, 0)],
+};
+
 export interface CameraEvents {
   /** The view has moved and has to be drawn. */
   moved(): void;
@@ -30,7 +40,7 @@ export interface CameraEvents {
   steered(world: number[]): void;
 }
 
-function navigation(camera: THREE.PerspectiveCamera, canvas: HTMLCanvasElement): CameraControls {
+function navigation(camera: THREE.PerspectiveCamera | THREE.OrthographicCamera, canvas: HTMLElement): CameraControls {
   const controls = new CameraControls(camera, canvas);
   controls.smoothTime = 0.06;
   controls.draggingSmoothTime = 0.03;
@@ -46,9 +56,13 @@ export class ViewCameras {
   readonly free = new THREE.PerspectiveCamera(40, 1, 0.05, 1200);
   private readonly through = new THREE.PerspectiveCamera(40, 1, 0.05, 1200);
   private readonly parallel = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.05, 1200);
+  private readonly flat = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.05, 4000);
   private readonly held = new THREE.PerspectiveCamera(40, 1, 0.05, 1200);
   private readonly roam: CameraControls;
   private readonly steering: CameraControls;
+  private readonly sliding: CameraControls;
+  /** The axis looked along, or null for the free view or a camera. */
+  axis: Axis | null = null;
   private steered = false;
   private hasMoved = false;
   private rest = 0;
@@ -60,14 +74,18 @@ export class ViewCameras {
 
   constructor(
     private readonly mirror: SceneMirror,
-    canvas: HTMLCanvasElement,
+    canvas: HTMLElement,
     private readonly events: CameraEvents,
   ) {
     this.free.position.set(5, 3.5, 9);
     this.roam = navigation(this.free, canvas);
     this.roam.setTarget(0, 0.8, 0);
     this.steering = navigation(this.held, canvas);
-    for (const controls of [this.roam, this.steering]) controls.addEventListener('control', () => events.moved());
+    this.sliding = navigation(this.flat, canvas);
+    this.sliding.mouseButtons.right = this.sliding.mouseButtons.middle = CameraControls.ACTION.TRUCK;
+    this.sliding.mouseButtons.wheel = CameraControls.ACTION.ZOOM;
+    for (const controls of [this.roam, this.steering, this.sliding])
+      controls.addEventListener('control', () => events.moved());
     this.steering.addEventListener('control', () => {
       this.hasMoved = true;
       // A wheel has no end of its own.
@@ -83,19 +101,38 @@ export class ViewCameras {
   /** Which hand moves what; nothing moves while something else is dragged. */
   enable(paused = this.paused) {
     this.paused = paused;
-    this.roam.enabled = !paused && !this.cameraId;
+    this.roam.enabled = !paused && !this.cameraId && !this.axis;
+    this.sliding.enabled = !paused && !this.cameraId && !!this.axis;
     this.steering.enabled = !paused && !!this.cameraId && this.steer;
+  }
+
+  /** Looks along an axis, at what the view looked at. */
+  lookAlong(axis: Axis | null) {
+    if (axis === this.axis) return;
+    const target = this.target();
+    this.axis = axis;
+    if (axis) {
+      const [from, up] = FROM[axis];
+      this.flat.up.copy(up);
+      this.sliding.updateCameraUp();
+      const at = target.clone().addScaledVector(from, 500);
+      void this.sliding.setLookAt(at.x, at.y, at.z, target.x, target.y, target.z, false);
+      if (this.flat.zoom === 1) void this.sliding.zoomTo(0.2, false);
+      this.sliding.update(0);
+    }
+    this.enable();
   }
 
   /** The left button turns the view where no handle and no object is in the way. */
   orbitWithLeft(on: boolean) {
     const action = on ? CameraControls.ACTION.ROTATE : CameraControls.ACTION.NONE;
     this.roam.mouseButtons.left = this.steering.mouseButtons.left = action;
+    this.sliding.mouseButtons.left = on ? CameraControls.ACTION.TRUCK : CameraControls.ACTION.NONE;
   }
 
   /** Goes on with what moves by itself. True while it does. */
   update(seconds: number): boolean {
-    const roaming = this.roam.update(seconds);
+    const roaming = this.axis ? this.sliding.update(seconds) : this.roam.update(seconds);
     return (this.steered && this.steering.update(seconds)) || roaming;
   }
 
@@ -104,13 +141,13 @@ export class ViewCameras {
     if (box.isEmpty()) return;
     const sphere = box.getBoundingSphere(new THREE.Sphere());
     sphere.radius = Math.max(0.02, sphere.radius * 1.15);
-    void this.roam.fitToSphere(sphere, true);
+    void (this.axis ? this.sliding : this.roam).fitToSphere(sphere, true);
     this.events.moved();
   }
 
   /** What the view looks at: a point in its middle. */
   target(): THREE.Vector3 {
-    if (!this.cameraId) return this.roam.getTarget(new THREE.Vector3());
+    if (!this.cameraId) return (this.axis ? this.sliding : this.roam).getTarget(new THREE.Vector3());
     const item = this.mirror.items.get(this.cameraId);
     if (!item) return new THREE.Vector3();
     const eye = new THREE.Vector3().setFromMatrixPosition(item.object.matrix);
@@ -124,6 +161,13 @@ export class ViewCameras {
   current(width: number, height: number, margin = 0.94): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     const node = this.cameraId ? this.mirror.node(this.cameraId) : undefined;
     const aspect = width / Math.max(1, height);
+    if (!node && this.axis) {
+      if (this.flat.right !== aspect) {
+        [this.flat.left, this.flat.right] = [-aspect, aspect];
+        this.flat.updateProjectionMatrix();
+      }
+      return this.flat;
+    }
     if (!node) {
       if (this.free.aspect !== aspect) {
         this.free.aspect = aspect;

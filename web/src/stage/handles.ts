@@ -37,7 +37,7 @@ export class Handles {
   constructor(
     private readonly mirror: SceneMirror,
     camera: THREE.Camera,
-    canvas: HTMLCanvasElement,
+    canvas: HTMLElement,
     private readonly events: HandleEvents,
     /** The point of a mesh below a point of the page, of none of these objects. */
     private readonly pointAt: (x: number, y: number, vertex: boolean, but: string[]) => THREE.Vector3 | null,

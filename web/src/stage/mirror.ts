@@ -75,6 +75,30 @@ export class SceneMirror {
     return place < 0 ? 0 : (this.frame?.values[place] ?? 0);
   }
 
+  /** Draws with all materials changed, and puts them back: as lines, or in their colours alone. */
+  drawnAs(how: 'lines' | 'flat', draw: () => void) {
+    const all = [this.grey, ...this.materials.values()];
+    const kept = all.map((m) => [m.color.clone(), m.emissive.clone(), m.emissiveIntensity] as const);
+    const reflections = this.scene.environmentIntensity;
+    for (const m of all) {
+      if (how === 'lines') m.wireframe = true;
+      else {
+        m.emissive.copy(m.color);
+        m.emissiveIntensity = 1;
+        m.color.setScalar(0);
+      }
+    }
+    if (how === 'flat') this.scene.environmentIntensity = 0;
+    draw();
+    this.scene.environmentIntensity = reflections;
+    all.forEach((m, i) => {
+      m.wireframe = false;
+      m.color.copy(kept[i][0]);
+      m.emissive.copy(kept[i][1]);
+      m.emissiveIntensity = kept[i][2];
+    });
+  }
+
   /** The vertical field of view of a camera, in degrees. */
   fieldOfView(id: string): number {
     const angle =

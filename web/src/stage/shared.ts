@@ -1,5 +1,6 @@
 import { gestures } from '../state/gestures.svelte';
 import { session } from '../state/session.svelte';
+import { ui } from '../state/ui.svelte';
 import { StageView } from './view';
 
 let shared: StageView | null = null;
@@ -28,6 +29,7 @@ export function stageView(): StageView {
       }),
     dragMoved: (readout) => (gestures.readout = readout),
     dragEnded: () => gestures.end(),
+    entered: (pane) => (ui.pane = pane),
   });
   performance.mark('stage made');
   // For measuring and for tests; nothing in the program reads it.

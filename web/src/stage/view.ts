@@ -1,8 +1,9 @@
 // A view of the scene: draws what the engine has evaluated and reports what a hand does; it works out nothing of the animation.
 import * as THREE from 'three';
 import type { NodeView, SceneView, ShownFrame } from '../engine/engine';
-import { frameOf, ViewCameras, type Frame } from './cameras';
-import { Handles, type Axes, type HandleTool } from './handles';
+import { frameOf, type Frame } from './cameras';
+import type { Axes, HandleTool } from './handles';
+import { Pane, partsOf, type Layout, type Look, type Shading } from './pane';
 import { SceneMirror } from './mirror';
 import { Bones } from './bones';
 import { Grid, MotionPath, Outlines } from './overlays';
@@ -34,6 +35,8 @@ export interface StageEvents {
   dragBegun(hand: { commit(): void; cancel(): void; type(value: number | null): void }): void;
   dragMoved(readout: string): void;
   dragEnded(): void;
+  /** The pointer has come to another view. */
+  entered(pane: number): void;
 }
 
 export interface Region {
@@ -47,8 +50,11 @@ export interface Region {
 export class StageView {
   readonly renderer: THREE.WebGLRenderer;
   readonly mirror: SceneMirror;
-  readonly cameras: ViewCameras;
-  readonly handles: Handles;
+  /** What the stage puts into the page: the canvas, and over it the parts of its views. */
+  readonly root = document.createElement('div');
+  readonly panes: Pane[] = [];
+  private active = 0;
+  private parts: Layout = 1;
   private readonly grid = new Grid();
   private readonly outlines = new Outlines();
   private readonly path = new MotionPath();
@@ -62,6 +68,15 @@ export class StageView {
   private requested = 0;
   private lastDraw = 0;
   private showsGrid = true;
+  private clean = false;
+  private tool: [HandleTool, Axes] = ['move', 'world'];
+  private readonly wires = new THREE.MeshBasicMaterial({
+    color: 0x0d2a33,
+    wireframe: true,
+    transparent: true,
+    opacity: 0.5,
+    toneMapped: false,
+  });
   /** Without a graphics card: fewer pixels while something moves, and no reflections of the sky. */
   private readonly lean: boolean;
   private small: SmallPictures | null = null;
@@ -85,6 +100,8 @@ export class StageView {
     localStorage.setItem('bradymotus.software', software ? 'yes' : 'no');
     this.lean = software && !full;
     this.renderer.toneMapping = THREE.CustomToneMapping;
+    // Behind views along an axis, where no sky is.
+    this.renderer.setClearColor(0x22363d);
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
@@ -92,39 +109,12 @@ export class StageView {
     this.helpers.add(this.grid.object, this.outlines.object, this.path.object, this.bones.object);
     this.mirror.scene.add(this.helpers);
 
-    this.cameras = new ViewCameras(this.mirror, canvas, {
-      moved: () => this.request(),
-      steered: (world) => events.steered(world),
-    });
-    this.handles = new Handles(
-      this.mirror,
-      this.cameras.free,
-      canvas,
-      {
-        begin: () => {
-          // A handle takes the hand from the view.
-          this.cameras.enable(true);
-          events.dragBegun({
-            commit: () => this.handles.commit(),
-            cancel: () => this.handles.cancel(),
-            type: (value) => this.handles.type(value),
-          });
-        },
-        place: (ids, worlds, commit, readout) => {
-          if (!commit) events.dragMoved(readout);
-          events.place(ids, worlds, commit);
-        },
-        end: () => {
-          this.cameras.enable(false);
-          events.dragEnded();
-          this.attach();
-          this.request();
-        },
-        changed: () => this.request(),
-      },
-      (x, y, vertex, but) => this.pointAt(x, y, vertex, but),
-    );
-    this.mirror.scene.add(...this.handles.objects);
+    this.root.style.cssText = 'position:relative;width:100%;height:100%';
+    Object.assign(canvas.style, { position: 'absolute', inset: '0' });
+    this.root.append(canvas);
+    this.pane(0).place({ x: 0, y: 0, width: 1, height: 1 });
+    this.wires.polygonOffset = true;
+    this.wires.polygonOffsetFactor = this.wires.polygonOffsetUnits = -1;
 
     canvas.addEventListener('webglcontextrestored', () => {
       this.mirror.forget();
@@ -133,17 +123,104 @@ export class StageView {
     this.watchRatio();
   }
 
+  /** The cameras of the view that the pointer is in. */
+  get cameras() {
+    return this.panes[this.active].cameras;
+  }
+
+  get handles() {
+    return (this.panes.find((p) => p.handles.dragging) ?? this.panes[this.active]).handles;
+  }
+
   get cameraId() {
     return this.cameras.cameraId;
   }
 
-  /** Looks through a camera of the shot, steered or locked, or through the free one. */
-  lookThrough(id: string | null, steer: boolean) {
-    this.cameras.cameraId = id;
-    this.cameras.steer = steer;
-    this.cameras.enable();
+  /** The view of a number; made when it is first asked for. */
+  pane(i: number): Pane {
+    while (this.panes.length <= i) this.panes.push(this.makePane());
+    return this.panes[i];
+  }
+
+  private makePane(): Pane {
+    const pane = new Pane(this.mirror, {
+      moved: () => this.request(),
+      steered: (world) => this.events.steered(world),
+      entered: (entered) => this.enter(this.panes.indexOf(entered)),
+      pointAt: (x, y, vertex, but) => this.pointAt(x, y, vertex, but),
+      handles: (own) => ({
+        begin: () => {
+          // A handle takes the hand from the view.
+          own.cameras.enable(true);
+          this.events.dragBegun({
+            commit: () => own.handles.commit(),
+            cancel: () => own.handles.cancel(),
+            type: (value) => own.handles.type(value),
+          });
+        },
+        place: (ids, worlds, commit, readout) => {
+          if (!commit) this.events.dragMoved(readout);
+          this.events.place(ids, worlds, commit);
+        },
+        end: () => {
+          own.cameras.enable(false);
+          this.events.dragEnded();
+          this.attach();
+          this.request();
+        },
+        changed: () => this.request(),
+      }),
+    });
+    pane.handles.setTool(...this.tool);
+    this.root.append(pane.element);
+    this.mirror.scene.add(...pane.handles.objects);
+    return pane;
+  }
+
+  /** Which view commands are for. Nothing changes hands while something is dragged. */
+  private enter(i: number) {
+    if (i < 0 || i === this.active || this.panes.some((p) => p.handles.dragging)) return;
+    this.active = i;
+    this.events.entered(i);
+  }
+
+  /** One view, two side by side or four; where there is one it is that of a number. */
+  layOut(parts: Layout, only: number) {
+    this.parts = parts;
+    for (let i = 0; i < parts; i++) this.pane(i);
+    this.active = parts === 1 ? only : Math.min(this.active, parts - 1);
+    this.pane(this.active);
+    this.arrange();
     this.attach();
     this.request();
+  }
+
+  private arrange() {
+    const at = partsOf(this.parts, this.size.width, this.size.height);
+    this.panes.forEach((pane, i) =>
+      pane.place(this.parts === 1 ? (i === this.active ? at[0] : null) : (at[i] ?? null)),
+    );
+  }
+
+  private get shownPanes() {
+    return this.panes.filter((p) => p.shown);
+  }
+
+  /** What a view looks through or along, steered or locked, and how it draws. */
+  look(i: number, look: Look, camera: string | null, steer: boolean, shading: Shading) {
+    const pane = this.pane(i);
+    pane.cameras.cameraId = look === 'camera' ? camera : null;
+    pane.cameras.lookAlong(look === 'free' || look === 'camera' ? null : look);
+    pane.cameras.steer = steer;
+    pane.cameras.enable();
+    pane.shading = shading;
+    this.attach();
+    this.request();
+  }
+
+  /** The left button turns or shifts the views where no handle and no object is in the way. */
+  orbitWithLeft(on: boolean) {
+    for (const { cameras } of this.panes) cameras.orbitWithLeft(on && (!cameras.cameraId || cameras.steer));
   }
 
   resize(width: number, height: number) {
@@ -151,6 +228,7 @@ export class StageView {
     this.ratio = Math.min(devicePixelRatio, 2);
     this.renderer.setPixelRatio(this.ratio);
     this.renderer.setSize(width, height, false);
+    this.arrange();
     // At once: a canvas of another size is empty until it is drawn.
     this.draw();
     this.request();
@@ -158,6 +236,12 @@ export class StageView {
 
   set gridVisible(on: boolean) {
     this.showsGrid = on;
+    this.request();
+  }
+
+  /** Without grid, markers, outlines and handles: the picture alone. */
+  set cleanLook(on: boolean) {
+    this.clean = on;
     this.request();
   }
 
@@ -198,7 +282,8 @@ export class StageView {
   }
 
   setTool(tool: HandleTool, axes: Axes) {
-    this.handles.setTool(tool, axes);
+    this.tool = [tool, axes];
+    for (const { handles } of this.panes) handles.setTool(tool, axes);
     this.request();
   }
 
@@ -266,7 +351,8 @@ export class StageView {
     if (this.requested) return;
     this.requested = requestAnimationFrame(() => {
       this.requested = 0;
-      const moving = this.cameras.update(this.delta());
+      const seconds = this.delta();
+      const moving = this.shownPanes.map((p) => p.cameras.update(seconds)).some((m) => m);
       this.draw();
       if (moving) this.request();
     });
@@ -280,24 +366,22 @@ export class StageView {
 
   /** The object under a point of the page that can be picked. */
   nodeAt(x: number, y: number): NodeView | null {
-    const rect = this.canvas.getBoundingClientRect();
-    const point = new THREE.Vector2(((x - rect.left) / rect.width) * 2 - 1, 1 - ((y - rect.top) / rect.height) * 2);
-    this.ray.setFromCamera(point, this.camera());
+    const { pane, point } = this.paneAt(x, y);
+    this.ray.setFromCamera(point, pane.camera());
     const targets = [...this.mirror.items.values()].filter((i) => i.object.visible).map((i) => i.object);
     targets.push(this.mirror.copies.object);
     for (const hit of this.ray.intersectObjects(targets, true)) {
       if ((hit.object as THREE.LineSegments).isLineSegments) continue;
       const node = this.mirror.nodeOf(hit);
-      if (node && node.id !== this.cameraId && !this.lockedAbove(node)) return node;
+      if (node && node.id !== pane.cameras.cameraId && !this.lockedAbove(node)) return node;
     }
     return null;
   }
 
   /** The point of a mesh below a point of the page, or its vertex nearest to that; of none of some objects, nor of what hangs below them. */
   pointAt(x: number, y: number, vertex: boolean, but: string[]): THREE.Vector3 | null {
-    const rect = this.canvas.getBoundingClientRect();
-    const point = new THREE.Vector2(((x - rect.left) / rect.width) * 2 - 1, 1 - ((y - rect.top) / rect.height) * 2);
-    this.ray.setFromCamera(point, this.camera());
+    const { pane, point } = this.paneAt(x, y);
+    this.ray.setFromCamera(point, pane.camera());
     const targets: THREE.Object3D[] = [...this.mirror.items.values()]
       .filter((i) => i.mesh?.visible)
       .map((i) => i.mesh!);
@@ -322,15 +406,17 @@ export class StageView {
 
   /** The objects that a box drawn on the page touches. */
   pickIn(box: Region, add: boolean) {
-    const rect = this.canvas.getBoundingClientRect();
+    const { pane } = this.paneAt(box.x0, box.y0);
+    const whole = this.canvas.getBoundingClientRect();
+    const rect = { left: whole.left + pane.x, top: whole.top + pane.y, width: pane.width, height: pane.height };
     const [left, right] = [Math.min(box.x0, box.x1) - rect.left, Math.max(box.x0, box.x1) - rect.left];
     const [top, bottom] = [Math.min(box.y0, box.y1) - rect.top, Math.max(box.y0, box.y1) - rect.top];
-    const camera = this.camera();
+    const camera = pane.camera();
     const corner = new THREE.Vector3();
     const found = new Set<string>();
     for (const node of this.shown?.nodes ?? []) {
       const item = this.mirror.items.get(node.id);
-      if (!item?.object.visible || node.kind === 'group' || node.id === this.cameraId || this.lockedAbove(node))
+      if (!item?.object.visible || node.kind === 'group' || node.id === pane.cameras.cameraId || this.lockedAbove(node))
         continue;
       const around = this.mirror.boxOf([node.id]);
       let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -353,11 +439,24 @@ export class StageView {
   /** Where a world point lies in the page; for tests and overlays. */
   project(x: number, y: number, z: number): { x: number; y: number } {
     const rect = this.canvas.getBoundingClientRect();
-    const p = new THREE.Vector3(x, y, z).project(this.camera());
-    return { x: rect.left + ((p.x + 1) / 2) * rect.width, y: rect.top + ((1 - p.y) / 2) * rect.height };
+    const pane = this.panes[this.active];
+    const p = new THREE.Vector3(x, y, z).project(pane.camera());
+    return {
+      x: rect.left + pane.x + ((p.x + 1) / 2) * pane.width,
+      y: rect.top + pane.y + ((1 - p.y) / 2) * pane.height,
+    };
   }
 
-  private camera = () => this.cameras.current(this.size.width, this.size.height);
+  /** The view below a point of the page, and the point in it: −1 to 1, y up. */
+  private paneAt(x: number, y: number): { pane: Pane; point: THREE.Vector2 } {
+    const rect = this.canvas.getBoundingClientRect();
+    const [px, py] = [x - rect.left, y - rect.top];
+    const pane =
+      this.shownPanes.find((p) => px >= p.x && px < p.x + p.width && py >= p.y && py < p.y + p.height) ??
+      this.panes[this.active];
+    const point = new THREE.Vector2(((px - pane.x) / pane.width) * 2 - 1, 1 - ((py - pane.y) / pane.height) * 2);
+    return { pane, point };
+  }
 
   /** An object and what stands above it, from the top down. */
   private chain(node: NodeView): NodeView[] {
@@ -377,14 +476,15 @@ export class StageView {
 
   private attach() {
     const chosen = new Set(this.selected);
-    this.handles.attach(
-      this.selected.filter((id) => {
-        const node = this.mirror.node(id);
-        if (!node || this.lockedAbove(node)) return false;
-        // What hangs below another selected object moves with it.
-        return id !== this.cameraId && !this.chain(node).some((n) => n !== node && chosen.has(n.id));
-      }),
-    );
+    for (const { handles, cameras } of this.shownPanes)
+      handles.attach(
+        this.selected.filter((id) => {
+          const node = this.mirror.node(id);
+          if (!node || this.lockedAbove(node)) return false;
+          // What hangs below another selected object moves with it.
+          return id !== cameras.cameraId && !this.chain(node).some((n) => n !== node && chosen.has(n.id));
+        }),
+      );
   }
 
   /** A camera that has a box in its middle, seen from where the free view looks. */
@@ -444,26 +544,57 @@ export class StageView {
 
   private draw() {
     if (!this.shown || this.canvas.clientWidth === 0) return;
-    const camera = this.camera();
-    this.handles.camera = camera;
-    this.compose(camera, true, () => this.renderer.render(this.mirror.scene, camera));
+    const panes = this.shownPanes;
+    const single = panes.length === 1;
+    this.renderer.setScissorTest(!single);
+    for (const pane of panes) {
+      const camera = pane.camera();
+      pane.handles.camera = camera;
+      // From the lower left, as graphics cards count.
+      const bottom = this.size.height - pane.y - pane.height;
+      this.renderer.setViewport(pane.x, bottom, pane.width, pane.height);
+      this.renderer.setScissor(pane.x, bottom, pane.width, pane.height);
+      this.compose(camera, !this.clean, () => this.shade(pane, camera), pane);
+    }
     if (this.drawn++ === 0) performance.mark('stage drawn');
   }
 
+  /** Draws one view in its way. */
+  private shade(pane: Pane, camera: THREE.Camera) {
+    const { scene } = this.mirror;
+    const draw = () => this.renderer.render(scene, camera);
+    if (pane.shading === 'lines' || pane.shading === 'flat') return this.mirror.drawnAs(pane.shading, draw);
+    draw();
+    if (pane.shading !== 'edges') return;
+    // The edges once more, over what is there.
+    const hidden: THREE.Object3D[] = [this.helpers, this.mirror.sky.mesh, ...this.panes.map((p) => p.handles.helper)];
+    for (const item of this.mirror.items.values()) if (item.marker) hidden.push(item.marker.object);
+    const were = hidden.map((o) => o.visible);
+    for (const o of hidden) o.visible = false;
+    scene.overrideMaterial = this.wires;
+    this.renderer.autoClear = false;
+    draw();
+    this.renderer.autoClear = true;
+    scene.overrideMaterial = null;
+    hidden.forEach((o, i) => (o.visible = were[i]));
+  }
+
   /** Shows or hides what is not part of the picture, and draws. */
-  private compose(camera: THREE.Camera, helpers: boolean, render: () => void) {
+  private compose(camera: THREE.Camera, helpers: boolean, render: () => void, pane = this.panes[this.active]) {
     this.helpers.visible = helpers;
+    const { cameraId } = pane.cameras;
     // Through a camera of the shot the picture is seen as it will be rendered.
-    this.grid.object.visible = this.showsGrid && !this.cameraId;
-    const gizmo = this.handles.helper;
-    const gizmoShown = gizmo.visible;
-    gizmo.visible = gizmoShown && helpers;
+    this.grid.object.visible = this.showsGrid && !cameraId && (!pane.cameras.axis || pane.cameras.axis === 'top');
+    const gizmos = this.panes.map((p) => [p.handles.helper, p.handles.helper.visible] as const);
+    for (const [gizmo, shown] of gizmos) gizmo.visible = shown && helpers && gizmo === pane.handles.helper;
     for (const [id, item] of this.mirror.items)
-      if (item.marker) item.marker.object.visible = helpers && this.markers && id !== this.cameraId;
+      if (item.marker) item.marker.object.visible = helpers && this.markers && id !== cameraId;
     this.mirror.sky.mesh.position.copy(camera.position);
-    this.mirror.centreShadows(this.cameras.target());
+    this.mirror.sky.mesh.visible = !pane.cameras.axis;
+    this.mirror.centreShadows(pane.cameras.target());
     this.renderer.toneMappingExposure = 2 ** this.mirror.exposure;
     render();
-    gizmo.visible = gizmoShown;
+    for (const [gizmo, shown] of gizmos) gizmo.visible = shown;
+    this.mirror.sky.mesh.visible = true;
   }
 }

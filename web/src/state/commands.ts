@@ -180,6 +180,52 @@ const views: Command[] = [
     keys: 'c',
     run: () => (ui.throughCamera = !ui.throughCamera),
   },
+  ...([1, 2, 4] as const).map((n) => ({
+    id: `views.${n}`,
+    title: n === 1 ? 'One view: the one the pointer was in' : n === 2 ? 'Two views side by side' : 'Four views',
+    group: 'View',
+    keys: `Shift+Digit${n}`,
+    run: () => (ui.layout = n),
+  })),
+  ...(['free', 'top', 'front', 'right'] as const).map((look) => ({
+    id: `look.${look}`,
+    title: {
+      free: 'Free view',
+      top: 'View from the top',
+      front: 'View from the front',
+      right: 'View from the right side',
+    }[look],
+    group: 'View',
+    run: () => (ui.panes[ui.pane].look = look),
+  })),
+  ...(['shaded', 'edges', 'lines', 'flat'] as const).map((how) => ({
+    id: `draw.${how}`,
+    title: {
+      shaded: 'Draw shaded',
+      edges: 'Draw shaded, with edges',
+      lines: 'Draw edges only',
+      flat: 'Draw flat colours',
+    }[how],
+    group: 'View',
+    run: () => (ui.panes[ui.pane].shading = how),
+  })),
+  {
+    id: 'clean',
+    title: 'Clean look: grid, markers and handles off, or on again',
+    group: 'View',
+    keys: 'Shift+KeyH',
+    run: () => (ui.clean = !ui.clean),
+  },
+  {
+    id: 'fullScreen',
+    title: 'The stage alone on the whole screen, or back',
+    group: 'View',
+    keys: 'Shift+KeyF',
+    run: () =>
+      void (document.fullscreenElement
+        ? document.exitFullscreen()
+        : document.querySelector('[data-testid="stage"]')?.requestFullscreen()),
+  },
   {
     id: 'camera.fromView',
     title: 'Make a camera from the free view',

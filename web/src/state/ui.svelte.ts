@@ -1,3 +1,4 @@
+import type { Layout, Look, Shading } from '../stage/pane';
 import type { TimeScale } from '../tracks/layout';
 
 // Which dialogs and lanes are open: belongs to the window, not to the shot.
@@ -15,7 +16,27 @@ class Ui {
   dialog = $state<Dialog>(null);
   /** What the last import has to say for itself. */
   importReport = $state.raw<{ name: string; came: string[]; missed: string[] } | null>(null);
-  throughCamera = $state(true);
+  /** The views of the stage: what each looks through or along, and how it draws. */
+  panes = $state<{ look: Look; shading: Shading }[]>([
+    { look: 'camera', shading: 'shaded' },
+    { look: 'free', shading: 'shaded' },
+    { look: 'top', shading: 'shaded' },
+    { look: 'front', shading: 'shaded' },
+  ]);
+  /** Which of them commands are for: where the pointer was last. */
+  pane = $state(0);
+  layout = $state<Layout>(1);
+  /** Grid and helpers are off, to see the picture alone. */
+  clean = $state(false);
+
+  get throughCamera() {
+    return this.panes[this.pane].look === 'camera';
+  }
+
+  set throughCamera(on: boolean) {
+    this.panes[this.pane].look = on ? 'camera' : 'free';
+  }
+
   /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
   steerCamera = $state(false);
   /** Where the pointer was last: what a view command means. */
