@@ -217,6 +217,36 @@ internal static partial class Bridge
     [JSExport]
     internal static int CopyVersion(bool aside) => _session?.Frame(aside).Buffers.CopyVersion ?? 0;
 
+    /// <summary>The daylight sky of the evaluated frame as bytes of 32-bit floats, 128 × 64 pixels of three; nothing where the sky is painted.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> SkyPicture(bool aside)
+    {
+        if (_session?.Frame(aside).State is not { } state || PhysicalSky.Of(state) is not { } sky)
+        {
+            return [];
+        }
+        double Of(string path) => Math.Max(0, state.Value(new(Core.Scene.Shot.WorldOwner, path)));
+        return MemoryMarshal.AsBytes(sky.Picture(128, 64, new(Of("sky.ground.r"), Of("sky.ground.g"), Of("sky.ground.b"))).AsSpan());
+    }
+
+    /// <summary>Where the sun stands: the rotation of a sun (XYZ), and its altitude; a sentence where there is no such place or time.</summary>
+    [JSExport]
+    internal static double[] SunAt(double latitude, double longitude, int year, int month, int day, double hours)
+    {
+        var sun = Core.Numerics.SunPosition.At(latitude, longitude, year, month, day, hours);
+        var r = sun.Rotation;
+        return [r.X, r.Y, r.Z, sun.Altitude];
+    }
+
+    /// <summary>The colour of what glows by its heat: linear red, green, blue of luminance 1.</summary>
+    [JSExport]
+    internal static double[] BlackBody(double kelvin)
+    {
+        var c = Core.Numerics.BlackBody.Linear(kelvin);
+        return [c.X, c.Y, c.Z];
+    }
+
     /// <summary>The value of a channel of what is copied, as the copy has it: it may be shifted in time.</summary>
     [JSExport]
     internal static double CopyValue(int copy, string path, bool aside) =>

@@ -43,11 +43,9 @@ internal abstract class Integrator(RenderScene scene)
                 continue;
             }
             var lamp = Scene.Lamps[i];
-            var u = random.Next2();
-            if (lamp.DensityFrom(point.Position) * share is > 0 and var density)
+            if (lamp.Sample(point.Position, random.Next2(), out var direction, out var distance) * share is > 0 and var density)
             {
-                var direction = lamp.Sample(point.Position, u, out var distance);
-                sum += Reflected(point, reflection, wo, direction, distance, lamp.Radiance / density, density);
+                sum += Reflected(point, reflection, wo, direction, distance, lamp.Radiance(point.Position) / density, density);
             }
         }
         if (!Scene.Glow.IsNone && (only < 0 || only >= Scene.Lamps.Length))
@@ -92,7 +90,7 @@ internal abstract class Integrator(RenderScene scene)
         {
             if (lamp.Distance(ray.Origin, ray.Direction) < far)
             {
-                sum += lamp.Radiance * Weight(density, share * lamp.DensityFrom(from));
+                sum += lamp.Radiance(from) * Weight(density, share * lamp.Density(from, ray.Direction));
             }
         }
         if (float.IsPositiveInfinity(far))
@@ -178,10 +176,7 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
         }
         foreach (var lamp in scene.Lamps)
         {
-            var to = lamp.Position - point.Position;
-            var squared = MathF.Max(to.LengthSquared(), lamp.Radius * lamp.Radius);
-            var cos = Vector3.Dot(to, point.Normal) / MathF.Sqrt(squared);
-            light += lamp.Intensity * (MathF.Max(0, cos) / (MathF.PI * squared));
+            light += lamp.Irradiance(point.Position, point.Normal) / MathF.PI;
         }
         return light * point.Surface.Color;
     }

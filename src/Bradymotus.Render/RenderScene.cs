@@ -49,8 +49,7 @@ public sealed class RenderScene
                 AddGlow(_instances[^1]);
             }
         }
-        void AddLamp(in ChannelReader its, string id, in Affine world) =>
-            lamps.Add(new(ToVector(world.Origin), (float)Math.Max(0.001, its[id, "light.radius"]), its.Light(id) / (4 * MathF.PI)));
+        void AddLamp(in ChannelReader its, LampNode lamp, in Affine world) => lamps.Add(LampOf(its, lamp, world));
         for (var i = 0; i < compiled.NodeCount; i++)
         {
             if (!state.Rendered[i])
@@ -68,7 +67,7 @@ public sealed class RenderScene
                         MathF.Cos((float)(Math.Clamp(reader[sun.Id, "light.angle"], 0, 60) * Math.PI / 360))));
                     break;
                 case LampNode lamp:
-                    AddLamp(reader, lamp.Id, world);
+                    AddLamp(reader, lamp, world);
                     break;
             }
         }
@@ -80,14 +79,16 @@ public sealed class RenderScene
             }
             else if (copy.Rendered)
             {
-                AddLamp(new(copy.State), compiled.NodeAt(copy.Source).Id, copy.World);
+                AddLamp(new(copy.State), (LampNode)compiled.NodeAt(copy.Source), copy.World);
             }
         }
         Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];
-        Lamps = [.. lamps.Where(l => l.Intensity != Vector3.Zero)];
+        Lamps = [.. lamps.Where(l => !l.IsDark)];
         var strength = (float)Math.Max(0, reader[Shot.WorldOwner, "sky.strength"]);
-        Sky = new(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
-            reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
+        Sky = PhysicalSky.Of(state) is { } daylight
+            ? new PictureSky(Scaled(daylight.Picture(256, 128, reader.Ground), strength), 256, 128)
+            : new PaintedSky(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
+                reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
         Seed = (uint)BitConverter.DoubleToInt64Bits(state.Frame).GetHashCode() * 0x9E3779B9u ^ 0x5EED;
         HasTransparency = _instances.Any(i => Array.Exists(i.Surfaces, s => s.Opacity < 1));
@@ -191,6 +192,37 @@ public sealed class RenderScene
     private static TriangleMesh TreeOf(MeshState mesh) =>
         mesh.IsBent ? BentTrees.GetValue(mesh, m => new BentTree(m)).Current() : RestTree(mesh.Rest);
 
+    private static float[] Scaled(float[] picture, float by)
+    {
+        for (var i = 0; i < picture.Length; i++)
+        {
+            picture[i] *= by;
+        }
+        return picture;
+    }
+
+    private static Lamp LampOf(in ChannelReader its, LampNode lamp, in Affine world)
+    {
+        var reader = its;
+        float Of(string name, double least) => (float)Math.Max(least, reader[lamp.Id, $"light.{name}"]);
+        var (position, light, forward) = (ToVector(world.Origin), reader.Light(lamp.Id), ToVector((-world.Z).Normalized()));
+        switch (lamp.Form)
+        {
+            case LampForm.Spot:
+                var half = Math.Clamp(Of("cone", 1), 1, 180) / 2;
+                var (outer, inner) = (Real.CosDegrees(half), Real.CosDegrees(half * (1 - Math.Clamp(Of("blend", 0), 0, 1))));
+                return new BallLamp(position, Of("radius", 0.001), light / (4 * MathF.PI), forward, (float)outer, (float)inner);
+            case LampForm.Rectangle or LampForm.Disc:
+                var isRound = lamp.Form == LampForm.Disc;
+                var (right, up) = (ToVector(world.X), ToVector(world.Y));
+                return isRound
+                    ? new PanelLamp(position, right * Of("radius", 0.001), up * Of("radius", 0.001), forward, true, light)
+                    : new PanelLamp(position, right * (Of("width", 0.001) / 2), up * (Of("height", 0.001) / 2), forward, false, light);
+            default:
+                return new BallLamp(position, Of("radius", 0.001), light / (4 * MathF.PI));
+        }
+    }
+
     private static TriangleMesh RestTree(Mesh rest) => Trees.GetValue(rest, m => new TriangleMesh(m.Positions, m.Indices));
 
     private static Matrix4x4 ToMatrix(in Affine a) => new(
@@ -279,7 +311,10 @@ public sealed class RenderScene
         public Vector3 Colour(string owner, string path) => Vector3.Max(Vector3.Zero,
             new((float)this[owner, path + ".r"], (float)this[owner, path + ".g"], (float)this[owner, path + ".b"]));
 
-        public Vector3 Light(string owner) => Colour(owner, "light.color") * (float)Math.Max(0, this[owner, "light.strength"]);
+        public Double3 Ground => new(Math.Max(0, this[Shot.WorldOwner, "sky.ground.r"]), Math.Max(0, this[Shot.WorldOwner, "sky.ground.g"]), Math.Max(0, this[Shot.WorldOwner, "sky.ground.b"]));
+
+        public Vector3 Light(string owner) =>
+            Colour(owner, "light.color") * ToVector(BlackBody.Linear(this[owner, "light.kelvin"])) * (float)Math.Max(0, this[owner, "light.strength"]);
 
         public Surface Surface(string owner)
         {

@@ -36,7 +36,7 @@ public class SceneTests
             Assert.Matches("^[a-z][A-Za-z0-9]*(\\.[A-Za-z0-9]+)*$", s.Path);
             Assert.InRange(s.Default, s.Min ?? double.MinValue, s.Max ?? double.MaxValue);
             Assert.True(s.Step > 0);
-            Assert.Contains(s.Unit, new[] { "", "m", "°", "×", "%", "W", "stops" });
+            Assert.Contains(s.Unit, new[] { "", "m", "°", "×", "%", "W", "stops", "mm", "frames", "K" });
         });
         // Three of a colour stand together, as the panels show them.
         foreach (var red in specs.Where(s => s.Path.EndsWith(".r", StringComparison.Ordinal)))

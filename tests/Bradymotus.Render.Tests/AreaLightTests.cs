@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Numerics;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using static Bradymotus.Render.Tests.Scenes;
@@ -46,6 +47,82 @@ public class AreaLightTests
     {
         var sun = new SunNode { Id = "s", Name = "S", Channels = Channels(("transform.rotate.x", -90), ("light.strength", 2), ("light.angle", angle)) };
         Assert.Equal(1, Mean(Dark([Floor, Camera(3), sun], Matt("matt", 0.5))) / (2 * 0.5 / Math.PI), 0.02);
+    }
+
+    /// <summary>B-4 for the rectangle, the coaxial disc F = r²/(r² + h²) of the same catalogue for the disc; a Lambertian panel of power P has π·L·A = P.</summary>
+    [Theory]
+    [InlineData(LampForm.Rectangle, 3, Quality.Final)]
+    [InlineData(LampForm.Rectangle, 0.4, Quality.Final)]
+    [InlineData(LampForm.Disc, 2, Quality.Final)]
+    [InlineData(LampForm.Disc, 0.3, Quality.Preview)]
+    public void A_panel_of_light_lights_as_its_view_factor_has_it(LampForm form, double height, Quality quality)
+    {
+        const double width = 2, depth = 1, radius = 0.7;
+        var lamp = new LampNode
+        {
+            Id = "l", Name = "L", Form = form,
+            Channels = Channels([.. Place(0, height, 0), ("transform.rotate.x", -90), ("light.strength", 100), ("light.width", width), ("light.height", depth), ("light.radius", radius)]),
+        };
+        double Corner(double a, double b) => (a / Math.Sqrt(1 + a * a) * Math.Atan(b / Math.Sqrt(1 + a * a)) + b / Math.Sqrt(1 + b * b) * Math.Atan(a / Math.Sqrt(1 + b * b))) / (2 * Math.PI);
+        var (factor, area) = form == LampForm.Disc
+            ? (radius * radius / (radius * radius + height * height), Math.PI * radius * radius)
+            : (4 * Corner(width / 2 / height, depth / 2 / height), width * depth);
+        var expected = 0.5 * factor * (100 / (Math.PI * area));
+        Assert.Equal(1, Mean(Dark([Floor, Camera(0.2), lamp], Matt("matt", 0.5)), quality) / expected, 0.03);
+        // Its back is dark.
+        var turned = lamp with { Channels = lamp.Channels!.SetItem("transform.rotate.x", new Channel(90)) };
+        Assert.Equal(0, Mean(Dark([Floor, Camera(0.2), turned], Matt("matt", 0.5)), quality));
+    }
+
+    /// <summary>KHR_lights_punctual, "Inner and Outer Cone Angles": ((cos θ − cos outer) / (cos inner − cos outer))² between the cones.</summary>
+    [Theory]
+    [InlineData(0)]
+    [InlineData(12)]
+    [InlineData(25)]
+    [InlineData(29)]
+    [InlineData(33)]
+    public void A_spot_shines_within_its_cone_and_fades_towards_its_rim(double degrees)
+    {
+        const double height = 3;
+        var lamp = new LampNode
+        {
+            Id = "l", Name = "L", Form = LampForm.Spot,
+            Channels = Channels([.. Place(height * Math.Tan(degrees * Math.PI / 180), height, 0), ("transform.rotate.x", -90), ("light.strength", 100), ("light.radius", 0.01), ("light.cone", 60), ("light.blend", 0.5)]),
+        };
+        double Cos(double angle) => Math.Cos(angle * Math.PI / 180);
+        var part = Math.Pow(Math.Clamp((Cos(degrees) - Cos(30)) / (Cos(15) - Cos(30)), 0, 1), 2);
+        var far = height / Cos(degrees);
+        var expected = 100 / (4 * Math.PI * far * far) * Cos(degrees) * part * 0.5 / Math.PI;
+        Assert.Equal(expected, Mean(Dark([Floor, Camera(0.2), lamp], Matt("matt", 0.5)), samples: 64), expected * 0.03 + 1e-6);
+    }
+
+    /// <summary>Chromaticities of black bodies: CIE illuminant A (2856 K), and the Planckian locus as tables of colour science print it.</summary>
+    [Theory]
+    [InlineData(2000, 0.5267, 0.4133)]
+    [InlineData(2856, 0.4476, 0.4074)]
+    [InlineData(5000, 0.3451, 0.3516)]
+    [InlineData(6500, 0.3135, 0.3237)]
+    [InlineData(10000, 0.2807, 0.2884)]
+    public void A_temperature_has_the_colour_of_its_black_body(double kelvin, double x, double y)
+    {
+        var found = Core.Numerics.BlackBody.Chromaticity(kelvin);
+        Assert.Equal(x, found.X, 0.002);
+        Assert.Equal(y, found.Y, 0.002);
+        var rgb = Core.Numerics.BlackBody.Linear(kelvin);
+        Assert.Equal(1, 0.2126729 * rgb.X + 0.7151522 * rgb.Y + 0.0721750 * rgb.Z, 6);
+    }
+
+    [Fact]
+    public void A_lamp_of_another_temperature_gives_as_much_light_of_another_colour()
+    {
+        Vector3 Of(double kelvin) => Radiance(Dark(
+            [
+                Floor, Camera(0.2),
+                new LampNode { Id = "l", Name = "L", Channels = Channels([.. Place(0, 2, 0), ("light.kelvin", kelvin)]) },
+            ], Matt("matt", 0.5)), 3, Quality.Final, 16)[4];
+        float Luminance(Vector3 c) => 0.2126729f * c.X + 0.7151522f * c.Y + 0.0721750f * c.Z;
+        Assert.Equal(1, Luminance(Of(2700)) / Luminance(Of(0)), 0.001);
+        Assert.True(Of(2700).X > 3 * Of(2700).Z && Of(12_000).Z > Of(12_000).X);
     }
 
     [Theory]

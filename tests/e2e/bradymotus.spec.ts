@@ -425,7 +425,7 @@ test('a material is made, copied, named and shared, and an object is duplicated 
   await page.mouse.move(box.x + 40, box.y + 10);
   await page.mouse.down();
   await page.mouse.move(box.x + 90, box.y + 10);
-  await expect.poll(() => page.evaluate(() => window.bradymotus.shot.byId.get('water').data.shape.width)).toBe(400.5);
+  await expect.poll(() => valueOf(page, 'water/shape.width')).toBe(400.5);
   expect(await steps()).toBe(before);
   await page.mouse.up();
   await expect.poll(steps).toBe(before + 1);

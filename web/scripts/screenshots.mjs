@@ -86,6 +86,33 @@ try {
       await page.getByLabel('Command', { exact: true }).fill('hold');
       await take(page, 'search-ink');
       await page.keyboard.press('Escape');
+      await go(page, 'set', 36, ['lighthouse']);
+      await page.keyboard.press('Shift+4');
+      await page.waitForTimeout(1000);
+      const stage = await page.getByTestId('stage').boundingBox();
+      for (const [x, y] of [
+        [0.75, 0.25],
+        [0.25, 0.75],
+        [0.75, 0.75],
+      ]) {
+        await page.mouse.move(stage.x + stage.width * x, stage.y + stage.height * y);
+        await page.keyboard.press('f');
+        await page.waitForTimeout(1500);
+      }
+      await page.getByLabel('How view 3 draws').selectOption('lines');
+      await page.getByLabel('How view 4 draws').selectOption('edges');
+      await take(page, 'views-ink');
+      await page.mouse.move(stage.x + stage.width * 0.25, stage.y + stage.height * 0.25);
+      await page.keyboard.press('Shift+1');
+      const openShot = (name) =>
+        page.evaluate(async (wanted) => {
+          const shots = await (await fetch('/api/shots')).json();
+          await window.bradymotus.open(shots.find((s) => s.name === wanted).id);
+        }, name);
+      await openShot('Quay lamps');
+      await page.waitForTimeout(3000);
+      await go(page, 'set', 60, ['row']);
+      await take(page, 'lamps-ink');
       await page.evaluate(async () => {
         const shots = await (await fetch('/api/shots')).json();
         await window.bradymotus.open(shots.find((s) => s.name === 'Gull').id);

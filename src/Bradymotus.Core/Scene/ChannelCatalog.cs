@@ -68,10 +68,13 @@ public static class ChannelCatalog
         new("repeat.scale.z", "Step scale Z", ChannelFamily.Shape, "×", 1),
     ];
 
+    private static ChannelSpec Kelvin => new("light.kelvin", "Temperature (0: none)", ChannelFamily.Look, "K", 0, 0, 25_000, 10);
+
     private static readonly ImmutableArray<ChannelSpec> Sun =
     [
         new("light.strength", "Intensity", ChannelFamily.Look, "", 3, 0),
         .. Colour("light.color", "Colour", 1, 1, 1),
+        Kelvin,
         new("light.angle", "Angle", ChannelFamily.Look, "°", 1, 0, 60, 0.1),
     ];
 
@@ -79,7 +82,12 @@ public static class ChannelCatalog
     [
         new("light.strength", "Intensity", ChannelFamily.Look, "W", 100, 0, Step: 1),
         .. Colour("light.color", "Colour", 1, 1, 1),
+        Kelvin,
         new("light.radius", "Radius", ChannelFamily.Look, "m", 0.1, 0.001),
+        new("light.cone", "Cone", ChannelFamily.Look, "°", 60, 1, 180, 0.5),
+        new("light.blend", "Blend", ChannelFamily.Look, "", 0.3, 0, 1),
+        new("light.width", "Width", ChannelFamily.Look, "m", 1, 0.001),
+        new("light.height", "Height", ChannelFamily.Look, "m", 1, 0.001),
     ];
 
     private static readonly ImmutableArray<ChannelSpec> OfMaterial =
@@ -99,6 +107,8 @@ public static class ChannelCatalog
     public static ChannelList World { get; } = new(
     [
         new("sky.strength", "Sky intensity", ChannelFamily.Look, "", 1, 0),
+        new("sky.physical", "Daylight", ChannelFamily.Look, "", 0, 0, 1, 1, Stepped: true),
+        new("sky.turbidity", "Haze", ChannelFamily.Look, "", 3, 2, 10),
         .. Colour("sky.top", "Sky top", 0.25, 0.45, 0.8),
         .. Colour("sky.horizon", "Horizon", 0.75, 0.82, 0.9),
         .. Colour("sky.ground", "Ground", 0.2, 0.2, 0.2),

@@ -124,8 +124,28 @@ public sealed record CameraNode : Node
 /// <summary>Light from infinitely far, along its −Z axis.</summary>
 public sealed record SunNode : Node;
 
-/// <summary>A glowing ball.</summary>
-public sealed record LampNode : Node;
+/// <summary>A lamp: a ball that shines all round, or along its −Z axis a spot, a rectangle or a disc.</summary>
+public sealed record LampNode : Node
+{
+    public LampForm Form { get; init; }
+}
+
+/// <summary>How a lamp shines.</summary>
+[JsonConverter(typeof(Serialization.CamelCaseEnumConverter<LampForm>))]
+public enum LampForm
+{
+    /// <summary>A ball, all round.</summary>
+    Point,
+
+    /// <summary>A ball, within a cone; as bright within it as the ball would be.</summary>
+    Spot,
+
+    /// <summary>A panel that glows on one side.</summary>
+    Rectangle,
+
+    /// <summary>A round panel.</summary>
+    Disc,
+}
 
 /// <summary>What says how wide a camera sees.</summary>
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<LensKind>))]

@@ -186,6 +186,10 @@ public static class ShotRules
         {
             throw new Refusal($"The projection or the lens of the camera “{node.Name}” is not known: use perspective or orthographic, and angle or focal.");
         }
+        if (node is LampNode lamp && !Enum.IsDefined(lamp.Form))
+        {
+            throw new Refusal($"The form of the lamp “{node.Name}” is not known: use point, spot, rectangle or disc.");
+        }
         if (node is ControlNode control && !Enum.IsDefined(control.Form))
         {
             throw new Refusal($"The form of the control “{node.Name}” is not known: use ring, box, arrow or ball.");

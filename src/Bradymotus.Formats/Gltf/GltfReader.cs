@@ -400,7 +400,7 @@ internal sealed class GltfReader
     }
 
     /// <summary>Candela are taken as light in watts per steradian, lux as watts per square metre: what glTF leaves to the exposure is left to it here too.</summary>
-    private Node LightNode(PunctualLight light, Dictionary<string, Channel> channels)
+    private static Node LightNode(PunctualLight light, Dictionary<string, Channel> channels)
     {
         var color = light.Color;
         Set(channels, "light.color.r", color.X, 1);
@@ -413,7 +413,10 @@ internal sealed class GltfReader
         }
         if (light.LightType == PunctualLightType.Spot)
         {
-            _missed.Add($"The spot light {light.Name} shines all round: there are no spots yet.");
+            Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);
+            Set(channels, "light.cone", light.OuterConeAngle * (360 / Math.PI), 60);
+            Set(channels, "light.blend", light.OuterConeAngle > 0 ? 1 - Math.Clamp(light.InnerConeAngle / light.OuterConeAngle, 0, 1) : 0, 0.3);
+            return new LampNode { Id = "", Name = "", Form = LampForm.Spot };
         }
         Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);
         return new LampNode { Id = "", Name = "" };

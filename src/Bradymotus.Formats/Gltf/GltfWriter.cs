@@ -298,10 +298,24 @@ public sealed class GltfWriter
                 break;
             case SunNode or LampNode:
                 var isSun = node is SunNode;
-                var light = _model.CreatePunctualLight(node.Name, isSun ? PunctualLightType.Directional : PunctualLightType.Point);
+                var form = (node as LampNode)?.Form ?? LampForm.Point;
+                var light = _model.CreatePunctualLight(node.Name, isSun ? PunctualLightType.Directional : form == LampForm.Point ? PunctualLightType.Point : PunctualLightType.Spot);
+                if (form == LampForm.Spot)
+                {
+                    var half = Math.Clamp(Now("light.cone"), 1, 180) * Math.PI / 360;
+                    light.SetSpotCone((float)Math.Min(half * (1 - Math.Clamp(Now("light.blend"), 0, 1)), half - 1e-4), (float)half);
+                }
+                else if (form != LampForm.Point)
+                {
+                    light.SetSpotCone(0, (float)(Math.PI / 2));
+                    _changed.Add($"The panel {node.Name} is a spot in the file: glTF has no panels of light.");
+                }
+                var glow = Core.Numerics.BlackBody.Linear(Now("light.kelvin"));
+                var most = Math.Max(glow.X, Math.Max(glow.Y, glow.Z));
                 static float Part(double value) => (float)Math.Clamp(value, 0, 1);
                 // Watts all round are watts per steradian times 4π.
-                light.SetColor(new(Part(Now("light.color.r")), Part(Now("light.color.g")), Part(Now("light.color.b"))), (float)Math.Max(0, Now("light.strength") / (isSun ? 1 : 4 * Math.PI)), float.PositiveInfinity);
+                light.SetColor(new(Part(Now("light.color.r") * glow.X / most), Part(Now("light.color.g") * glow.Y / most), Part(Now("light.color.b") * glow.Z / most)),
+                    (float)Math.Max(0, Now("light.strength") * most / (isSun ? 1 : form is LampForm.Rectangle or LampForm.Disc ? Math.PI : 4 * Math.PI)), float.PositiveInfinity);
                 own.PunctualLight = light;
                 break;
         }

@@ -24,65 +24,83 @@ internal readonly record struct Sun(Vector3 Direction, Vector3 Irradiance, float
     internal bool IsMetBy(Vector3 direction) => !IsPoint && Vector3.Dot(direction, Direction) >= CosAngle;
 }
 
-/// <summary>A ball that glows evenly. It is no body: it throws no shadow, and light goes through it.</summary>
-/// <param name="Intensity">Power ÷ 4π: the irradiance at one metre.</param>
-internal readonly record struct Lamp(Vector3 Position, float Radius, Vector3 Intensity)
+/// <summary>What is behind everything.</summary>
+internal abstract class Sky
 {
-    /// <summary>Of its surface: it shows the disc π·r² to everywhere.</summary>
-    internal Vector3 Radiance => Intensity / (MathF.PI * Radius * Radius);
+    /// <summary>Radiance from a direction of length 1.</summary>
+    internal abstract Vector3 Radiance(Vector3 direction);
 
-    /// <summary>How densely <see cref="Sample"/> chooses a direction in which the ball is seen, per solid angle; 0 from inside.</summary>
-    internal float DensityFrom(Vector3 from) => Cap((Position - from).LengthSquared()) is > 0 and var cap ? 1 / (2 * MathF.PI * cap) : 0;
-
-    /// <summary>A direction in which the ball is seen, evenly over its solid angle, and how far it is there.</summary>
-    internal Vector3 Sample(Vector3 from, Vector2 u, out float distance)
-    {
-        var axis = Position - from;
-        var squared = axis.LengthSquared();
-        var direction = Warp.ToWorld(Warp.Cap(u, Cap(squared)), axis / MathF.Sqrt(squared));
-        distance = Distance(from, direction);
-        return direction;
-    }
-
-    /// <summary>How far away a ray meets the ball from outside; infinite where it does not.</summary>
-    internal float Distance(Vector3 from, Vector3 direction)
-    {
-        var axis = Position - from;
-        var along = Vector3.Dot(axis, direction);
-        // From the foot of the perpendicular: far away, the square of the distance would swallow that of the radius.
-        var inside = Radius * Radius - (axis - direction * along).LengthSquared();
-        // A direction on the rim may miss by a rounding.
-        return along <= 0 || axis.LengthSquared() <= Radius * Radius ? float.PositiveInfinity
-            : inside >= -1e-4f * Radius * Radius ? along - MathF.Sqrt(MathF.Max(0, inside))
-            : float.PositiveInfinity;
-    }
-
-    // 1 − cos of half the angle under which the ball is seen; by its sine, since the cosine of a small angle is 1.
-    private float Cap(float squared)
-    {
-        var sine = Radius * Radius / squared;
-        return sine >= 1 ? 0 : sine / (1 + MathF.Sqrt(1 - sine));
-    }
+    /// <summary>Irradiance ÷ π on a surface with this normal and nothing in the way, about.</summary>
+    internal abstract Vector3 Ambient(Vector3 normal);
 }
 
 /// <summary>A sky that goes from the ground's colour below over the horizon to the top.</summary>
-internal readonly record struct Sky(Vector3 Top, Vector3 Horizon, Vector3 Ground)
+internal sealed class PaintedSky(Vector3 top, Vector3 horizon, Vector3 ground) : Sky
 {
-    /// <summary>Radiance from a direction of length 1.</summary>
-    internal Vector3 Radiance(Vector3 direction)
+    internal override Vector3 Radiance(Vector3 direction)
     {
         var up = direction.Y;
         // The horizon is a narrow band: half of the way to the top is done at 15°.
         return up >= 0
-            ? Vector3.Lerp(Horizon, Top, MathF.Sqrt(up) is var s ? s * (2 - s) : 0)
-            : Vector3.Lerp(Horizon, Ground, MathF.Min(1, -up * 8));
+            ? Vector3.Lerp(horizon, top, MathF.Sqrt(up) is var s ? s * (2 - s) : 0)
+            : Vector3.Lerp(horizon, ground, MathF.Min(1, -up * 8));
     }
 
-    /// <summary>Irradiance ÷ π on a surface with this normal and nothing in the way; a fit between up, sideways and down.</summary>
-    internal Vector3 Ambient(Vector3 normal)
+    /// <summary>A fit between up, sideways and down.</summary>
+    internal override Vector3 Ambient(Vector3 normal)
     {
-        var above = Vector3.Lerp(Horizon, Top, 0.8f);
-        var below = Vector3.Lerp(Horizon, Ground, 0.9f);
+        var above = Vector3.Lerp(horizon, top, 0.8f);
+        var below = Vector3.Lerp(horizon, ground, 0.9f);
         return Vector3.Lerp(below, above, 0.5f + 0.5f * normal.Y);
+    }
+}
+
+/// <summary>A sky from a picture of the whole sphere, as <see cref="Core.Evaluation.PhysicalSky.Picture"/> makes it.</summary>
+internal sealed class PictureSky : Sky
+{
+    private readonly float[] _picture;
+    private readonly int _width, _height;
+    // Irradiance ÷ π on the sides of a cube: +X, −X, +Y, −Y, +Z, −Z.
+    private readonly Vector3[] _sides = new Vector3[6];
+
+    internal PictureSky(float[] picture, int width, int height)
+    {
+        (_picture, _width, _height) = (picture, width, height);
+        Span<Vector3> axes = [Vector3.UnitX, -Vector3.UnitX, Vector3.UnitY, -Vector3.UnitY, Vector3.UnitZ, -Vector3.UnitZ];
+        for (var row = 0; row < height; row++)
+        {
+            var (sin, cos) = MathF.SinCos(MathF.PI * (row + 0.5f) / height);
+            var angle = sin * (MathF.PI / height) * (2 * MathF.PI / width);
+            for (var column = 0; column < width; column++)
+            {
+                var (s, c) = MathF.SinCos(2 * MathF.PI * (column + 0.5f) / width - MathF.PI);
+                for (var side = 0; side < 6; side++)
+                {
+                    _sides[side] += At(column, row) * (MathF.Max(0, Vector3.Dot(new(sin * c, cos, sin * s), axes[side])) * angle / MathF.PI);
+                }
+            }
+        }
+    }
+
+    internal override Vector3 Radiance(Vector3 direction)
+    {
+        // Between the four nearest pixels, once round and up to the poles.
+        var x = (MathF.Atan2(direction.Z, direction.X) / (2 * MathF.PI) + 0.5f) * _width - 0.5f;
+        var y = Math.Clamp(MathF.Acos(Math.Clamp(direction.Y, -1, 1)) / MathF.PI * _height - 0.5f, 0, _height - 1);
+        var (left, top) = ((int)MathF.Floor(x), Math.Min((int)y, _height - 2));
+        var (u, v) = (x - left, y - top);
+        return Vector3.Lerp(Vector3.Lerp(At(left, top), At(left + 1, top), u), Vector3.Lerp(At(left, top + 1), At(left + 1, top + 1), u), v);
+    }
+
+    internal override Vector3 Ambient(Vector3 normal)
+    {
+        var n = normal * normal;
+        return _sides[normal.X >= 0 ? 0 : 1] * n.X + _sides[normal.Y >= 0 ? 2 : 3] * n.Y + _sides[normal.Z >= 0 ? 4 : 5] * n.Z;
+    }
+
+    private Vector3 At(int column, int row)
+    {
+        var at = 3 * (row * _width + (column + _width) % _width);
+        return new(_picture[at], _picture[at + 1], _picture[at + 2]);
     }
 }

@@ -187,6 +187,9 @@ interface Bridge {
   CopyVersion(aside: boolean): number;
   CopyPositions(copy: number, aside: boolean): MemoryView;
   CopyValue(copy: number, path: string, aside: boolean): number;
+  BlackBody(kelvin: number): number[];
+  SkyPicture(aside: boolean): MemoryView;
+  SunAt(latitude: number, longitude: number, year: number, month: number, day: number, hours: number): number[];
   CopyNormals(copy: number, aside: boolean): MemoryView;
   CopyIndices(copy: number, aside: boolean): MemoryView;
   Parts(node: number, aside: boolean): MemoryView;
@@ -251,6 +254,10 @@ export interface ShownFrame {
   readonly copyVersion: number;
   /** The vertices of a copy by its number. */
   copyVertices(copy: number): { positions: Float32Array; normals: Float32Array; indices: () => Uint32Array };
+  /** The daylight sky, 128 × 64 pixels of red, green and blue from straight up to straight down; null where the sky is painted. */
+  skyPicture(): Float32Array | null;
+  /** The colour of what glows by its heat: linear red, green, blue of luminance 1. */
+  blackBody(kelvin: number): number[];
   /** A value of what is copied, as the copy has it. */
   copyValue(copy: number, path: string): number;
   /** The triangle where each part begins that can have a material of its own. */
@@ -294,6 +301,8 @@ export class Opening implements ShownFrame {
   readonly copyNodes = new Int32Array();
   readonly copyMatrices = new Float32Array();
   readonly copyVersion = 0;
+  skyPicture = () => null;
+  blackBody = () => [1, 1, 1];
   copyValue = () => 0;
   copyVertices = () => ({
     positions: new Float32Array(),
@@ -344,6 +353,12 @@ class EngineFrame implements ShownFrame {
     this.bridge.CopyMatrices(this.aside).copyTo(bytesOf(this.copyMatrices));
   }
 
+  skyPicture = () => {
+    const view = this.bridge.SkyPicture(this.aside);
+    return view.length > 0 ? this.floats(view) : null;
+  };
+
+  blackBody = (kelvin: number): number[] => Array.from(this.bridge.BlackBody(kelvin));
   copyValue = (copy: number, path: string) => this.bridge.CopyValue(copy, path, this.aside);
 
   copyVertices = (copy: number) => ({
@@ -430,6 +445,18 @@ export class Engine extends EngineFrame {
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
   /** Least and most x, y, z of the box round objects; empty where there is no shape. */
   bounds = (ids: string[]): number[] => Array.from(this.bridge.BoundsOf(write(ids)));
+  /** The rotation of a sun over a place at a moment of universal time, and its altitude; throws where there is none. */
+  sunAt = (latitude: number, longitude: number, at: Date): number[] =>
+    Array.from(
+      this.bridge.SunAt(
+        latitude,
+        longitude,
+        at.getUTCFullYear(),
+        at.getUTCMonth() + 1,
+        at.getUTCDate(),
+        at.getUTCHours() + at.getUTCMinutes() / 60,
+      ),
+    );
   /** Position, rotation (XYZ) and scale of a place in the world. */
   transformAt = (world: number[]): number[] => Array.from(this.bridge.TransformAt(world));
   /** How far from a camera the pivot of an object is, along its axis. */

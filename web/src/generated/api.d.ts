@@ -721,6 +721,11 @@ export interface components {
             out?: components["schemas"]["Handle"];
         };
         /**
+         * @description How a lamp shines.
+         * @enum {unknown}
+         */
+        LampForm: "point" | "spot" | "rectangle" | "disc";
+        /**
          * @description What says how wide a camera sees.
          * @enum {unknown}
          */
@@ -870,10 +875,11 @@ export interface components {
                 [key: string]: components["schemas"]["Channel"];
             };
         };
-        /** @description A glowing ball. */
+        /** @description A lamp: a ball that shines all round, or along its −Z axis a spot, a rectangle or a disc. */
         NodeLampNode: {
             /** @enum {string} */
             kind?: "lamp";
+            form?: components["schemas"]["LampForm"];
             /** @description Unique in the shot among nodes and materials; never changes. */
             id: string;
             /** @description For people; unique among siblings, so that paths are. */

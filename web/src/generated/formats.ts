@@ -283,6 +283,7 @@ export interface Shot {
       }
     | {
         kind: "lamp";
+        form?: "point" | "spot" | "rectangle" | "disc";
         id: string;
         name: string;
         parent?: string | null;
@@ -1143,6 +1144,7 @@ export type Items3 =
     }
   | {
       kind: "lamp";
+      form?: "point" | "spot" | "rectangle" | "disc";
       id: string;
       name: string;
       parent?: string | null;
@@ -1601,6 +1603,7 @@ export type Node =
     }
   | {
       kind: "lamp";
+      form?: "point" | "spot" | "rectangle" | "disc";
       id: string;
       name: string;
       parent?: string | null;

@@ -3,6 +3,7 @@
   import type { Edit, NodeView } from '../engine/engine';
   import { makeReal } from '../state/instances';
   import { session } from '../state/session.svelte';
+  import SunPlace from './SunPlace.svelte';
 
   let { node }: { node: NodeView } = $props();
 
@@ -19,6 +20,7 @@
       .sort((a, b) => Number(b.kind === 'control') - Number(a.kind === 'control'))
       .slice(0, 200);
   });
+  const lamps = { point: 'Point', spot: 'Spot', rectangle: 'Rectangle', disc: 'Disc' };
   const forms = { ring: 'Ring', box: 'Box', arrow: 'Arrow', ball: 'Ball' };
 </script>
 
@@ -32,6 +34,20 @@
       onchange={(e) => replace({ form: e.currentTarget.value })}
     >
       {#each Object.entries(forms) as [form, label] (form)}<option value={form}>{label}</option>{/each}
+    </select>
+  </label>
+{:else if node.kind === 'sun'}
+  <SunPlace {node} />
+{:else if node.kind === 'lamp'}
+  <label class="flex items-center gap-2 px-3 pt-3 text-xs">
+    <span class="w-24">Form</span>
+    <select
+      class="select grow select-xs"
+      aria-label="Form of the lamp"
+      value={data.form ?? 'point'}
+      onchange={(e) => replace({ form: e.currentTarget.value })}
+    >
+      {#each Object.entries(lamps) as [form, label] (form)}<option value={form}>{label}</option>{/each}
     </select>
   </label>
 {:else if node.kind === 'repeat'}

@@ -34,6 +34,13 @@
 
   /** Whether a channel does anything as the object is now: a camera has one lens of three. */
   const unused = $derived.by(() => {
+    if (node?.kind === 'lamp') {
+      const form = (node.data.form as string | undefined) ?? 'point';
+      return new Set([
+        ...(form === 'spot' ? [] : ['light.cone', 'light.blend']),
+        ...(form === 'rectangle' ? ['light.radius'] : ['light.width', 'light.height']),
+      ]);
+    }
     if (node?.kind !== 'camera') return new Set<string>();
     const flat = node.data.projection === 'orthographic';
     const focal = !flat && node.data.lens === 'focal';

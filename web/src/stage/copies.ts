@@ -1,6 +1,7 @@
 // What instances and repeaters draw once more: one call for all copies of a mesh in the same shape.
 import * as THREE from 'three';
 import type { ShownFrame } from '../engine/engine';
+import { makeLamp, setLamp, type LampForm, type LampLight } from './lamps';
 import type { Item } from './mirror';
 
 /** So many lamps of copies give light in the stage; renders have all. */
@@ -17,7 +18,7 @@ interface Group {
 export class Copies {
   readonly object = new THREE.Group();
   private groups = new Map<string, Group>();
-  private readonly lights: THREE.PointLight[] = [];
+  private readonly lights: { holder: THREE.Group; light: LampLight; form: LampForm }[] = [];
   private version = -1;
   private taken: ShownFrame | null = null;
 
@@ -58,7 +59,7 @@ export class Copies {
     }
     for (const [key, group] of this.groups) if (!wanted.has(key)) this.drop(key, group);
     for (const [key, { item, copies, isOwn }] of wanted) this.put(key, item, copies, isOwn, frame);
-    for (let i = lit; i < this.lights.length; i++) this.lights[i].visible = false;
+    for (let i = lit; i < this.lights.length; i++) this.lights[i].light.visible = false;
   }
 
   /** The place of what draws the copy that a ray has hit; −1 where it has hit none. */
@@ -123,14 +124,24 @@ export class Copies {
 
   private shine(i: number, item: Item, frame: ShownFrame, copy: number) {
     if (i >= MOST_LIGHTS) return;
-    const like = item.light as THREE.PointLight;
-    const light = (this.lights[i] ??= new THREE.PointLight(0xffffff, 1, 0, 2));
-    if (!light.parent) this.object.add(light);
-    const strength = Math.max(0, frame.copyValue(frame.copyNodes[4 * copy + 3], 'light.strength'));
-    light.visible = strength > 0;
-    light.color.copy(like.color);
-    light.intensity = strength / (4 * Math.PI);
-    light.position.fromArray(frame.copyMatrices, 16 * copy + 12);
+    let own = this.lights[i];
+    if (own?.form !== item.form) {
+      if (own) {
+        this.object.remove(own.holder);
+        own.light.dispose();
+      }
+      own = { holder: new THREE.Group(), light: makeLamp(item.form), form: item.form };
+      own.holder.matrixAutoUpdate = false;
+      own.holder.add(own.light);
+      this.object.add(own.holder);
+      this.lights[i] = own;
+    }
+    own.holder.matrix.fromArray(frame.copyMatrices, 16 * copy);
+    own.holder.matrixWorldNeedsUpdate = true;
+    const number = frame.copyNodes[4 * copy + 3];
+    const scale = new THREE.Vector3().setFromMatrixScale(own.holder.matrix);
+    setLamp(own.light, own.form, (path) => frame.copyValue(number, path), scale);
+    own.light.color.copy((item.light as LampLight).color);
   }
 
   private drop(key: string, { mesh, isOwn }: Group) {

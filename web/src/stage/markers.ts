@@ -134,6 +134,38 @@ function control(form: string): number[] {
   return points;
 }
 
+/** A spot: its ball, and where its cone ends a metre away, joined by three lines. */
+function spot(half: number, radius: number): number[] {
+  const points: number[] = [];
+  const [reach, wide] = [Math.cos(half), Math.sin(half)];
+  ring(points, radius, (x, y) => [x, y, 0]);
+  ring(points, wide, (x, y) => [x, y, -reach]);
+  for (let i = 0; i < 3; i++) {
+    const a = (TURN * i) / 3 - Math.PI / 2;
+    points.push(0, 0, 0, wide * Math.cos(a), wide * Math.sin(a), -reach);
+  }
+  return points;
+}
+
+/** A panel: its rim, and short rays from it the way it shines. */
+function panel(w: number, h: number, round: boolean): number[] {
+  const points: number[] = [];
+  const corners: [number, number][] = round
+    ? [0, 1, 2, 3].map((i) => [w * Math.cos((TURN * i) / 4), h * Math.sin((TURN * i) / 4)])
+    : [
+        [w, h],
+        [-w, h],
+        [-w, -h],
+        [w, -h],
+      ];
+  if (round) ring(points, w, (x, y) => [x, y, 0]);
+  else corners.forEach(([x, y], i) => points.push(x, y, 0, ...corners[(i + 1) % 4], 0));
+  const ray = 0.35 * Math.min(w, h) + 0.1;
+  for (const [x, y] of corners) points.push(x * 0.7, y * 0.7, 0, x * 0.7, y * 0.7, -ray);
+  points.push(0, 0, 0, 0, 0, -1.6 * ray);
+  return points;
+}
+
 class Lines implements Marker {
   readonly object: LineSegments;
   private shape = '';
@@ -186,8 +218,18 @@ export function marker(kind: NodeView['kind']): Marker | null {
         return [half.toFixed(5), () => sun(half)];
       });
     case 'lamp':
-      return new Lines((read) => {
+      return new Lines((read, _, data) => {
+        const form = (data.form as string | undefined) ?? 'point';
         const radius = Math.max(0.02, read('light.radius'));
+        if (form === 'spot') {
+          const half = (Math.min(170, Math.max(1, read('light.cone'))) * Math.PI) / 360;
+          return [`spot ${half.toFixed(4)} ${radius.toFixed(3)}`, () => spot(half, radius)];
+        }
+        if (form === 'disc') return [`disc ${radius.toFixed(4)}`, () => panel(radius, radius, true)];
+        if (form === 'rectangle') {
+          const [w, h] = [Math.max(0.02, read('light.width')) / 2, Math.max(0.02, read('light.height')) / 2];
+          return [`panel ${w.toFixed(4)} ${h.toFixed(4)}`, () => panel(w, h, false)];
+        }
         return [radius.toFixed(4), () => lamp(radius)];
       });
     case 'control':

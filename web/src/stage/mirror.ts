@@ -4,11 +4,14 @@ import type { NodeView, SceneView, ShownFrame } from '../engine/engine';
 import { marker, type Marker } from './markers';
 import { SkyDome } from './sky';
 import { Copies } from './copies';
+import { makeLamp, setLamp, type LampForm, type LampLight } from './lamps';
 
 export interface Item {
   object: THREE.Object3D;
   mesh: THREE.Mesh | null;
-  light: THREE.DirectionalLight | THREE.PointLight | null;
+  light: THREE.DirectionalLight | LampLight | null;
+  /** Of a lamp. */
+  form: LampForm;
   marker: Marker | null;
   version: number;
   /** Which triangles it has. */
@@ -17,6 +20,9 @@ export interface Item {
   /** The material of each part of the mesh that has one of its own; one for all where there are none. */
   materials: (string | null)[];
 }
+
+const formOf = (node: NodeView): LampForm =>
+  node.kind === 'lamp' ? ((node.data.form as LampForm | undefined) ?? 'point') : 'point';
 
 /** A joint, the joint above it and the first below it, and how long its bone is. */
 export interface Joint {
@@ -52,6 +58,10 @@ export class SceneMirror {
   readonly copies = new Copies();
   private places: NodeView[] = [];
   private lights: Item[] = [];
+  private sunlit = '';
+  /** The daylight overhead, where the sky is not painted. */
+  private overhead: THREE.Color | null = null;
+  private readonly heats = new Map<number, THREE.Color>();
   /** The joints, those above before those below. */
   joints: Joint[] = [];
 
@@ -128,7 +138,10 @@ export class SceneMirror {
     this.byId = new Map(scene.nodes.map((n) => [n.id, n]));
     this.places = [];
     for (const n of scene.nodes) this.places[n.index] = n;
-    for (const [id, item] of this.items) if (this.byId.get(id)?.kind !== item.kind) this.drop(id, item);
+    for (const [id, item] of this.items) {
+      const now = this.byId.get(id);
+      if (now?.kind !== item.kind || formOf(now) !== item.form) this.drop(id, item);
+    }
     const kept = new Set(scene.materials.map((m) => m.id));
     for (const [id, material] of this.materials)
       if (!kept.has(id)) {
@@ -271,6 +284,7 @@ export class SceneMirror {
       object: new THREE.Group(),
       mesh: null,
       light: null,
+      form: formOf(node),
       marker: null,
       version: -1,
       rest: 0,
@@ -297,7 +311,7 @@ export class SceneMirror {
         item.light = light;
       }
       if (node.kind === 'lamp') {
-        item.light = new THREE.PointLight(0xffffff, 1, 0, 2);
+        item.light = makeLamp(item.form);
         item.object.add(item.light);
       }
     }
@@ -406,10 +420,41 @@ export class SceneMirror {
     const { light } = item;
     if (!light) return;
     this.colour(id, 'light.color', light.color);
+    this.heat(light.color, this.number(id, 'light.kelvin'));
+    if (!(light instanceof THREE.DirectionalLight)) {
+      setLamp(light, item.form, read, new THREE.Vector3().setFromMatrixScale(item.object.matrix));
+      light.visible &&= item.object.visible;
+      return;
+    }
     const strength = Math.max(0, this.number(id, 'light.strength'));
     light.visible = item.object.visible && strength > 0;
-    // Watts to candela for lamps.
-    light.intensity = light instanceof THREE.DirectionalLight ? strength : strength / (4 * Math.PI);
+    light.intensity = strength;
+  }
+
+  /** Gives a colour that of what glows by its heat, as the engine has it. */
+  private heat(color: THREE.Color, kelvin: number) {
+    if (!(kelvin > 0) || !this.frame) return;
+    let glow = this.heats.get(kelvin);
+    if (!glow) {
+      if (this.heats.size > 256) this.heats.clear();
+      this.heats.set(kelvin, (glow = new THREE.Color().fromArray(this.frame.blackBody(kelvin))));
+    }
+    color.multiply(glow);
+  }
+
+  /** Takes over the daylight where it has changed: with the sun, the haze, or the ground. */
+  private daylight(strength: number): boolean {
+    const isOn = this.number('world', 'sky.physical') >= 0.5 && !!this.frame;
+    const sun = isOn ? this.shown!.nodes.find((n) => n.kind === 'sun') : undefined;
+    const matrix = sun ? [...this.frame!.matrices.slice(16 * sun.index + 8, 16 * sun.index + 11)] : [];
+    const ground = ['r', 'g', 'b'].map((c) => this.number('world', `sky.ground.${c}`));
+    const key = isOn ? [strength, this.number('world', 'sky.turbidity'), ...matrix, ...ground].join(' ') : '';
+    if (key === this.sunlit) return false;
+    this.sunlit = key;
+    const pixels = isOn ? this.frame!.skyPicture() : null;
+    this.sky.paint(pixels, strength);
+    this.overhead = pixels ? new THREE.Color().fromArray(pixels, 3 * 128 * 20).multiplyScalar(strength) : null;
+    return true;
   }
 
   private light() {
@@ -418,12 +463,14 @@ export class SceneMirror {
     const horizon = this.colour('world', 'sky.horizon', new THREE.Color()).multiplyScalar(s);
     const ground = this.colour('world', 'sky.ground', new THREE.Color()).multiplyScalar(s);
     this.exposure = this.number('world', 'exposure');
+    const daylight = this.daylight(s);
     if (this.lean) {
       this.sky.set(top, horizon, ground);
       this.hemisphere.color.copy(horizon).lerp(top, 0.8);
       this.hemisphere.groundColor.copy(horizon).lerp(ground, 0.9);
+      if (this.overhead) this.hemisphere.color.copy(this.overhead);
       this.hemisphere.intensity = Math.PI;
-    } else if (this.sky.set(top, horizon, ground) || !this.environment) {
+    } else if ([this.sky.set(top, horizon, ground), daylight, !this.environment].some((c) => c)) {
       this.environment?.dispose();
       this.skyScene.add(this.sky.mesh);
       this.environment = this.pmrem.fromScene(this.skyScene, 0, 0.1, 1000);

@@ -35,7 +35,9 @@ const kinds = {
   camera: { label: 'Camera', height: 1.5 },
   sun: { label: 'Sun', height: 4 },
   lamp: { label: 'Lamp', height: 2 },
-} satisfies Record<string, { label: string; shape?: Shape; height?: number }>;
+  spot: { label: 'Spot', node: { kind: 'lamp', form: 'spot' }, height: 3, turn: -90 },
+  panel: { label: 'Light panel', node: { kind: 'lamp', form: 'rectangle' }, height: 2.5, turn: -90 },
+} satisfies Record<string, { label: string; shape?: Shape; height?: number; node?: Shape; turn?: number }>;
 
 export type NewKind = keyof typeof kinds;
 
@@ -53,7 +55,19 @@ export function freeName(wanted: string, taken: Iterable<string>): string {
 
 /** Adds an object and selects it. Words come from the server as outlines. */
 export async function newNode(kind: NewKind) {
-  const { label, shape: wanted, height } = kinds[kind] as { label: string; shape?: Shape; height?: number };
+  const {
+    label,
+    shape: wanted,
+    height,
+    node: own,
+    turn,
+  } = kinds[kind] as {
+    label: string;
+    shape?: Shape;
+    height?: number;
+    node?: Shape;
+    turn?: number;
+  };
   let shape: Shape | undefined = wanted && { kind, ...wanted };
   if (kind === 'text') {
     const { outlineOf } = await import('./outlines');
@@ -75,9 +89,11 @@ export async function newNode(kind: NewKind) {
   const channels: Record<string, { value: number }> = {};
   if (height) channels['transform.translate.y'] = { value: height };
   if (kind === 'camera') channels['transform.translate.z'] = { value: 6 };
+  if (turn) channels['transform.rotate.x'] = { value: turn };
   if (kind === 'sun') channels['transform.rotate.x'] = { value: -50 };
   const node = {
     kind: shape ? 'mesh' : kind,
+    ...own,
     id,
     name,
     ...(parent ? { parent } : {}),

@@ -1,0 +1,61 @@
+<script lang="ts">
+  // The direction of a sun from a place, a date and a time.
+  import type { NodeView } from '../engine/engine';
+  import { session } from '../state/session.svelte';
+
+  let { node }: { node: NodeView } = $props();
+
+  let open = $state(false);
+  let latitude = $state(54.5);
+  let longitude = $state(10);
+  let date = $state('2024-06-21');
+  let time = $state('18:30');
+  let zone = $state(0);
+  let said = $state('');
+
+  function set() {
+    const [hours, minutes] = time.split(':').map(Number);
+    const at = new Date(`${date}T00:00:00Z`);
+    at.setTime(at.getTime() + (hours - zone) * 3_600_000 + minutes * 60_000);
+    if (Number.isNaN(at.getTime())) return void (said = 'Give a date and a time.');
+    try {
+      const [x, y, z, altitude] = session.shot.engine!.sunAt(latitude, longitude, at);
+      const values = { x, y, z };
+      session.shot.pose(
+        Object.entries(values).map(([axis, value]) => ({ address: `${node.id}/transform.rotate.${axis}`, value })),
+        true,
+      );
+      const height = `${Math.abs(altitude).toFixed(1)}°`;
+      said = altitude < 0 ? `It stands ${height} below the horizon.` : `It stands ${height} high.`;
+    } catch (e) {
+      said = (e as Error).message;
+    }
+  }
+</script>
+
+<details class="px-3 pt-3 text-xs" bind:open>
+  <summary class="cursor-pointer font-semibold">From place and time</summary>
+  <div class="grid grid-cols-[6rem_1fr] items-center gap-1 pt-1">
+    <label for="sun-latitude">Latitude</label>
+    <input id="sun-latitude" type="number" step="any" min="-90" max="90" class="input input-xs" bind:value={latitude} />
+    <label for="sun-longitude">Longitude</label>
+    <input
+      id="sun-longitude"
+      type="number"
+      step="any"
+      min="-180"
+      max="180"
+      class="input input-xs"
+      bind:value={longitude}
+    />
+    <label for="sun-date">Date</label>
+    <input id="sun-date" type="date" class="input input-xs" bind:value={date} />
+    <label for="sun-time">Time</label>
+    <input id="sun-time" type="time" class="input input-xs" bind:value={time} />
+    <label for="sun-zone">Hours from UTC</label>
+    <input id="sun-zone" type="number" step="0.25" min="-14" max="14" class="input input-xs" bind:value={zone} />
+    <span></span>
+    <button class="btn btn-xs" title="Turns the sun; north is −Z, east +X" onclick={set}>Set the direction</button>
+  </div>
+  {#if said}<p class="pt-1" role="status">{said}</p>{/if}
+</details>
