@@ -11,6 +11,8 @@ let areReady = false;
 export function makeLamp(form: LampForm): LampLight {
   if (form === 'spot') {
     const light = new THREE.SpotLight(0xffffff, 1, 0, Math.PI / 6, 0.3, 2);
+    // It is made a metre up.
+    light.position.set(0, 0, 0);
     light.target.position.set(0, 0, -1);
     light.add(light.target);
     return light;
