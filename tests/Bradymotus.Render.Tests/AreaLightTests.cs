@@ -60,7 +60,9 @@ public class AreaLightTests
         const double width = 2, depth = 1, radius = 0.7;
         var lamp = new LampNode
         {
-            Id = "l", Name = "L", Form = form,
+            Id = "l",
+            Name = "L",
+            Form = form,
             Channels = Channels([.. Place(0, height, 0), ("transform.rotate.x", -90), ("light.strength", 100), ("light.width", width), ("light.height", depth), ("light.radius", radius)]),
         };
         double Corner(double a, double b) => (a / Math.Sqrt(1 + a * a) * Math.Atan(b / Math.Sqrt(1 + a * a)) + b / Math.Sqrt(1 + b * b) * Math.Atan(a / Math.Sqrt(1 + b * b))) / (2 * Math.PI);
@@ -86,7 +88,9 @@ public class AreaLightTests
         const double height = 3;
         var lamp = new LampNode
         {
-            Id = "l", Name = "L", Form = LampForm.Spot,
+            Id = "l",
+            Name = "L",
+            Form = LampForm.Spot,
             Channels = Channels([.. Place(height * Math.Tan(degrees * Math.PI / 180), height, 0), ("transform.rotate.x", -90), ("light.strength", 100), ("light.radius", 0.01), ("light.cone", 60), ("light.blend", 0.5)]),
         };
         double Cos(double angle) => Math.Cos(angle * Math.PI / 180);

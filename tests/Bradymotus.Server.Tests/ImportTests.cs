@@ -44,6 +44,34 @@ public class ImportTests
     }
 
     [Fact]
+    public async Task Words_become_outlines_that_are_put_together_and_baked_into_meshes()
+    {
+        await using var server = await TestServer.StartAsync();
+        async Task<JsonElement> PostAsync(string path, object body, HttpStatusCode expected = HttpStatusCode.OK)
+        {
+            using var answer = await server.Client.PostAsync(new Uri(path, UriKind.Relative), new StringContent(JsonSerializer.Serialize(body), Encoding.UTF8, "application/json"));
+            Assert.Equal(expected, answer.StatusCode);
+            return JsonElement.Parse(await answer.Content.ReadAsStringAsync());
+        }
+        Assert.Equal(["Sans", "Serif", "Round", "Hand"], (await server.GetAsync("/api/outlines/fonts")).EnumerateArray().Select(f => f.GetString()));
+        var path = (await PostAsync("/api/outlines/text", new { text = "Quay", font = "Round" })).GetProperty("path").GetString()!;
+        Assert.True(new OutlineShape(path).VertexCount > 100);
+        Assert.Contains("no “漢”", (await PostAsync("/api/outlines/text", new { text = "漢" }, HttpStatusCode.UnprocessableEntity)).GetProperty("detail").GetString(), StringComparison.Ordinal);
+        var joined = await PostAsync("/api/outlines/join", new { how = "Cut", outlines = new[] { new { path = "M0 0H2V2H0z", map = new[] { 1.0, 0, 0, 1, 0, 0 } }, new { path = "M0 0H1V1H0z", map = new[] { 1.0, 0, 0, 1, 0.5, 0.5 } } } });
+        Assert.True(new OutlineShape(joined.GetProperty("path").GetString()!).Build().TriangleCount > 20);
+
+        var shot = Shot.Empty("Bake") with { Nodes = [new MeshNode { Id = "a", Name = "A", Shape = new BoxShape() }] };
+        shot = new SetValues([new(new("a", "transform.scale.y"), 3)]).Apply(shot);
+        var id = (await PostAsync("/api/shots/import", JsonSerializer.Deserialize<JsonElement>(ShotJson.Write(shot)))).GetProperty("id").GetString()!;
+        var edit = ShotJson.Read<Edit>((await PostAsync($"/api/shots/{id}/bake", new { ids = new[] { "a" }, what = "Scale" })).GetProperty("edit").GetRawText(), "edit");
+        var baked = edit.Apply(shot);
+        Assert.Equal(1, baked.Channel(new("a", "transform.scale.y")).Value);
+        using var asset = await server.Client.GetAsync(new Uri($"/api/assets/{((AssetShape)((MeshNode)baked.Node("a")).Shape).Asset}", UriKind.Relative));
+        Assert.Equal(1.5, Formats.Gltf.MeshFile.Read(await asset.Content.ReadAsByteArrayAsync()).Bounds().Max.Y);
+        Assert.Contains("no object", (await PostAsync($"/api/shots/{id}/bake", new { ids = new[] { "gone" }, what = "Both" }, HttpStatusCode.UnprocessableEntity)).GetProperty("detail").GetString(), StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task A_model_becomes_a_shot_with_its_picture_and_travels_as_one_file_to_another_library()
     {
         await using var server = await TestServer.StartAsync();
