@@ -264,6 +264,40 @@ async function inBrowser() {
       );
       print(`${name} in the browser, ms a frame`, median(frames));
     }
+    // 1,000 instances of 1,000 triangles.
+    const many = await page.request.post('http://127.0.0.1:5190/api/shots', { data: { name: 'Many' } });
+    const { calls, moved } = await page.evaluate(
+      async (id) => {
+        const { bradymotus, bradymotusStage: stage } = window;
+        await bradymotus.open(id);
+        while (!bradymotus.shot.engine || bradymotus.shot.scene.nodes.length === 0)
+          await new Promise((done) => setTimeout(done, 50));
+        const shape = { kind: 'sphere', radius: 0.1, segments: 24, rings: 22 };
+        const nodes = [{ kind: 'mesh', id: 'one', name: 'One', shape }];
+        for (let i = 0; i < 1000; i++) {
+          const channels = {
+            'transform.translate.x': { value: (i % 32) * 0.3 - 5 },
+            'transform.translate.z': { value: Math.floor(i / 32) * 0.3 - 5 },
+          };
+          nodes.push({ kind: 'instance', id: `i${i}`, name: `I${i}`, of: 'one', channels });
+        }
+        bradymotus.shot.commit({ kind: 'addNodes', nodes });
+        for (let i = 0; i < 5; i++) await new Promise((done) => requestAnimationFrame(done));
+        let calls = 0;
+        stage.mirror.copies.object.traverse((o) => (calls += o.isInstancedMesh ? 1 : 0));
+        const moved = [];
+        for (let i = 0; i < 40; i++) {
+          const start = performance.now();
+          bradymotus.shot.pose([{ address: 'one/transform.rotate.y', value: i }], false);
+          stage.update();
+          moved.push(performance.now() - start);
+        }
+        return { calls, moved: moved.slice(10) };
+      },
+      (await many.json()).id,
+    );
+    print('1,000 instances of 1,000 triangles, calls to draw them', calls);
+    print('1,000 instances of 1,000 triangles, what they are of moved, ms', median(moved));
   } finally {
     await browser.close();
     server.kill();

@@ -122,8 +122,9 @@ internal static partial class Bridge
     internal static byte[] PivotTo(byte[] ids, string where, string id) => Answer(() => Made(new EditEntry(Open.PivotTo(Packed.ReadTexts(ids, "ids"), where)) { Id = id }));
 
     /// <summary>The box round objects with all below them: least and most x, y, z; nothing where there is no shape.</summary>
+    /// <param name="within">In the space of this node; nothing is the world.</param>
     [JSExport]
-    internal static double[] BoundsOf(byte[] ids) => Safely(() => Open.BoundsOf(Packed.ReadTexts(ids, "ids")), []);
+    internal static double[] BoundsOf(byte[] ids, string within) => Safely(() => Open.BoundsOf(Packed.ReadTexts(ids, "ids"), within), []);
 
     /// <summary>How many vertices and triangles objects have: two numbers for each.</summary>
     [JSExport]

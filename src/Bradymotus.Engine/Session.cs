@@ -359,8 +359,13 @@ internal sealed class Session
         return changes;
     }
 
-    /// <summary>The box round objects on the evaluated frame: six numbers, or none where there is nothing.</summary>
-    internal double[] BoundsOf(string[] ids) => Bounds.Of(_main.State, ids) is var (min, max) ? [min.X, min.Y, min.Z, max.X, max.Y, max.Z] : [];
+    /// <summary>The box round objects on the evaluated frame, in the space of a node or of the world: six numbers, or none where there is nothing.</summary>
+    internal double[] BoundsOf(string[] ids, string within)
+    {
+        Affine? into = within.Length == 0 ? null
+            : _main.State.World[Compiled.IndexOfNode(Shown.Node(within).Id)].TryInvert(out var inverse) ? inverse : throw new Refusal("What is scaled to nothing has no room for a box.");
+        return Bounds.Of(_main.State, ids, into) is var (min, max) ? [min.X, min.Y, min.Z, max.X, max.Y, max.Z] : [];
+    }
 
     /// <summary>How many vertices and triangles objects have: two numbers for each, 0 for what is no mesh.</summary>
     internal int[] CountsOf(string[] ids) => [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];

@@ -180,7 +180,7 @@ public class EditLawTests
     });
 
     [Fact]
-    public void Two_named_alike_cannot_get_the_same_parent_and_a_parent_of_no_size_takes_none()
+    public void Two_named_alike_are_told_apart_below_one_parent_and_a_parent_of_no_size_takes_none()
     {
         var shot = Shot.Empty("Twins") with
         {
@@ -190,7 +190,7 @@ public class EditLawTests
                 new GroupNode { Id = "c", Name = "Twin", Parent = "a" }, new GroupNode { Id = "d", Name = "Twin", Parent = "b" },
             ],
         };
-        Assert.Contains("named “Twin”", Assert.Throws<Refusal>(() => new Reparent(["c", "d"], 0).Apply(shot)).Message, StringComparison.Ordinal);
+        Assert.Equal(["Twin", "Twin 2"], new Reparent(["c", "d"], 0).Apply(shot).Children(null).Select(n => n.Name).Where(n => n.StartsWith("Twin", StringComparison.Ordinal)));
         Assert.Contains("offset", Assert.Throws<Refusal>(() => new Reparent(["a"], 0, "flat").Apply(shot)).Message, StringComparison.Ordinal);
     }
 

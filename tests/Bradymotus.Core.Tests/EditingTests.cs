@@ -227,6 +227,20 @@ public class EditingTests
     }
 
     [Fact]
+    public void What_comes_beside_another_of_its_name_is_numbered()
+    {
+        var shot = Shot.Empty("Names") with
+        {
+            Nodes = [new GroupNode { Id = "g", Name = "Post" }, new GroupNode { Id = "a", Name = "Lamp", Parent = "g" }, new GroupNode { Id = "b", Name = "Lamp" }, new GroupNode { Id = "c", Name = "Post", Parent = "g" }],
+        };
+        var after = new Reparent(["a", "c"], 0).Apply(shot);
+        Assert.Equal(["Lamp", "Lamp 2", "Post", "Post 2"], after.Nodes.Select(n => n.Name).Order());
+        Assert.Equal(["Lamp 2", "Post 2"], [after.Node("a").Name, after.Node("c").Name]);
+        // What stays where it is keeps its name.
+        Assert.Equal("Lamp", new Reparent(["a"], 0, "g").Apply(shot).Node("a").Name);
+    }
+
+    [Fact]
     public void Every_kind_of_edit_comes_back_from_json_and_over_the_wire_as_it_was()
     {
         KeyAddress[] keys = [new(Lift, 3)];

@@ -54,7 +54,14 @@ describe('groups', () => {
     const [a, b] = session.shot.children.get('buoy')!.map((n) => n.id);
     session.selection.select([a, b]);
     run('group');
-    expect(node(session.selection.ids[0]).parent).toBe('buoy');
+    const group = session.selection.ids[0];
+    expect(node(group).parent).toBe('buoy');
+    // It turns about the middle of what is in it, in the space that it hangs in.
+    const within = session.shot.engine!.bounds([a, b], 'buoy');
+    same(
+      ['x', 'y', 'z'].map((c) => value(`${group}/transform.pivot.${c}`)),
+      [0, 1, 2].map((i) => (within[i] + within[i + 3]) / 2),
+    );
     expect(node(a).parent).toBe(session.selection.ids[0]);
   });
 

@@ -116,7 +116,7 @@ public sealed record Rename(string Id, string Name) : Edit
 /// <summary>
 /// Gives nodes another parent, or none. Their place in the world stays as it is: what lies between the new parent and the
 /// nodes' own channels becomes their <see cref="Node.Offset"/>. Under parents that do not move it stays on every frame; else it stays
-/// on the frame given.
+/// on the frame given. One that comes beside another of its name is numbered.
 /// </summary>
 /// <param name="Frame">The frame on which the place is kept.</param>
 /// <param name="Parent">Null for the top.</param>
@@ -141,9 +141,10 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
             throw new Refusal($"“{shot.Node(Parent).Name}” is scaled to nothing on frame {Curves.CurveRules.Number(Frame)}: give it a scale first, or choose another parent.");
         }
         var ids = Ids.ToHashSet();
+        var names = new Names.Siblings(shot);
         var moved = moving.Select(n => n.Parent == Parent
             ? n
-            : n with { Parent = Parent, Offset = Tidied(toParent * World(n.Parent) * (n.Offset ?? Affine.Identity)) }).ToDictionary(n => n.Id);
+            : n with { Parent = Parent, Name = names.Take(Parent, n.Name), Offset = Tidied(toParent * World(n.Parent) * (n.Offset ?? Affine.Identity)) }).ToDictionary(n => n.Id);
         var rest = shot.Nodes.RemoveAll(n => ids.Contains(n.Id));
         var at = Before is null ? rest.Length : rest.TakeWhile(n => n.Id != Before).Count();
         return shot with { Nodes = rest.InsertRange(at, shot.Nodes.Where(n => ids.Contains(n.Id)).Select(n => moved[n.Id])) };

@@ -162,7 +162,7 @@ interface Bridge {
   Place(ids: Packed, worlds: number[], autoKey: boolean, commit: boolean, id: string): Packed;
   Arrange(ids: Packed, how: string, axis: number, side: number, autoKey: boolean, id: string): Packed;
   PivotTo(ids: Packed, where: string, id: string): Packed;
-  BoundsOf(ids: Packed): number[];
+  BoundsOf(ids: Packed, within: string): number[];
   CountsOf(ids: Packed): number[];
   FlatMapsOf(ids: Packed): number[];
   TransformAt(world: number[]): number[];
@@ -443,8 +443,8 @@ export class Engine extends EngineFrame {
   arrange = (ids: string[], how: string, axis: number, side: number, autoKey: boolean): Outcome =>
     read(this.bridge.Arrange(write(ids), how, axis, side, autoKey, newId()));
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
-  /** Least and most x, y, z of the box round objects; empty where there is no shape. */
-  bounds = (ids: string[]): number[] => Array.from(this.bridge.BoundsOf(write(ids)));
+  /** Least and most x, y, z of the box round objects, in the space of a node or the world; empty where there is no shape. */
+  bounds = (ids: string[], within = ''): number[] => Array.from(this.bridge.BoundsOf(write(ids), within));
   /** The rotation of a sun over a place at a moment of universal time, and its altitude; throws where there is none. */
   sunAt = (latitude: number, longitude: number, at: Date): number[] =>
     Array.from(

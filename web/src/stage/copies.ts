@@ -13,6 +13,14 @@ interface Group {
   owners: number[];
   /** Its geometry is of itself alone. */
   isOwn: boolean;
+  /** Its copies are mirrored: what is outside turns the other way round. */
+  isMirrored: boolean;
+}
+
+/** Whether a map at a place of a list of maps turns what is right into what is left. */
+function mirrors(maps: Float32Array, at: number): boolean {
+  const [a, b, c, d, e, f, g, h, i] = [0, 1, 2, 4, 5, 6, 8, 9, 10].map((n) => maps[at + n]);
+  return a * (e * i - f * h) - d * (b * i - c * h) + g * (b * f - c * e) < 0;
 }
 
 export class Copies {
@@ -32,7 +40,7 @@ export class Copies {
   take(frame: ShownFrame, itemAt: (index: number) => Item | undefined) {
     [this.taken, this.version] = [frame, frame.copyVersion];
     const count = frame.copyNodes.length / 4;
-    const wanted = new Map<string, { item: Item; copies: number[]; isOwn: boolean }>();
+    const wanted = new Map<string, { item: Item; copies: number[]; isOwn: boolean; isMirrored: boolean }>();
     const others = new Map<number, number>();
     let lit = 0;
     for (let i = 0; i < count; i++) {
@@ -53,12 +61,15 @@ export class Copies {
         others.set(source, n + 1);
         key = `${source} ${n}`;
       }
+      const isMirrored = mirrors(frame.copyMatrices, 16 * i);
+      if (isMirrored) key += ' mirrored';
       const group = wanted.get(key);
       if (group) group.copies.push(i);
-      else wanted.set(key, { item, copies: [i], isOwn });
+      else wanted.set(key, { item, copies: [i], isOwn, isMirrored });
     }
     for (const [key, group] of this.groups) if (!wanted.has(key)) this.drop(key, group);
-    for (const [key, { item, copies, isOwn }] of wanted) this.put(key, item, copies, isOwn, frame);
+    for (const [key, { item, copies, isOwn, isMirrored }] of wanted)
+      this.put(key, item, copies, isOwn, isMirrored, frame);
     for (let i = lit; i < this.lights.length; i++) this.lights[i].light.visible = false;
   }
 
@@ -77,11 +88,12 @@ export class Copies {
         const around = owners.has(owner) && group.mesh.geometry.boundingBox;
         if (!around) return;
         group.mesh.getMatrixAt(i, matrix);
+        if (group.isMirrored) matrix.premultiply(group.mesh.matrix);
         box.union(own.copy(around).applyMatrix4(matrix));
       });
   }
 
-  private put(key: string, item: Item, copies: number[], isOwn: boolean, frame: ShownFrame) {
+  private put(key: string, item: Item, copies: number[], isOwn: boolean, isMirrored: boolean, frame: ShownFrame) {
     let group = this.groups.get(key);
     if (!group || group.mesh.instanceMatrix.count < copies.length) {
       if (group) this.drop(key, group);
@@ -89,8 +101,11 @@ export class Copies {
       const mesh = new THREE.InstancedMesh(new THREE.BufferGeometry(), item.mesh!.material, room);
       mesh.castShadow = mesh.receiveShadow = true;
       mesh.frustumCulled = false;
+      // All are mirrored once more, so that the graphics card knows which side is out.
+      if (isMirrored) mesh.scale.x = -1;
+      mesh.updateMatrix();
       this.object.add(mesh);
-      this.groups.set(key, (group = { mesh, owners: [], isOwn }));
+      this.groups.set(key, (group = { mesh, owners: [], isOwn, isMirrored }));
     }
     const { mesh } = group;
     mesh.count = copies.length;
@@ -98,7 +113,10 @@ export class Copies {
     if (isOwn) this.bend(group, item, frame, frame.copyNodes[4 * copies[0] + 3]);
     else mesh.geometry = item.mesh!.geometry;
     const matrices = mesh.instanceMatrix.array as Float32Array;
-    copies.forEach((copy, i) => matrices.set(frame.copyMatrices.subarray(16 * copy, 16 * copy + 16), 16 * i));
+    copies.forEach((copy, i) => {
+      matrices.set(frame.copyMatrices.subarray(16 * copy, 16 * copy + 16), 16 * i);
+      if (isMirrored) for (const n of [0, 4, 8, 12]) matrices[16 * i + n] *= -1;
+    });
     mesh.instanceMatrix.needsUpdate = true;
     mesh.boundingSphere = null;
     group.owners = copies.map((copy) => frame.copyNodes[4 * copy + 1]);

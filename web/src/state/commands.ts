@@ -598,7 +598,7 @@ function group(kind: 'group' | 'repeat') {
   let [parent] = parents.size === 1 ? [...parents] : [null];
   if (parent && inside.has(parent)) parent = null;
   const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;
-  const box = parent === null && kind === 'group' ? shot.engine!.bounds(ids) : [];
+  const box = kind === 'group' ? shot.engine!.bounds(ids, parent ?? '') : [];
   const middle = ['x', 'y', 'z'].map(
     (axis, i) => [`transform.pivot.${axis}`, { value: (box[i] + box[i + 3]) / 2 }] as const,
   );

@@ -34,7 +34,9 @@ export function listen(): () => void {
     if (!keys) continue;
     map[keys] = (event) => {
       // A field keeps its own keys; an open dialog or menu is left with Escape.
-      if (event.defaultPrevented || isTyping(event) || isTaken(event) || contextMenu.shown) return;
+      if (event.defaultPrevented || isTaken(event) || contextMenu.shown) return;
+      // Looking for a command means nothing to a field.
+      if (isTyping(event) && command.id !== 'search') return;
       if (ui.dialog && ui.dialog !== 'history') return;
       // Text that somebody has marked is what they want to copy.
       if (command.id === 'copy' && (getSelection()?.toString() ?? '') !== '') return;
