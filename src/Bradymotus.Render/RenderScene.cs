@@ -210,7 +210,7 @@ public sealed class RenderScene
         {
             case LampForm.Spot:
                 var half = Math.Clamp(Of("cone", 1), 1, 180) / 2;
-                var (outer, inner) = (Real.CosDegrees(half), Real.CosDegrees(half * (1 - Math.Clamp(Of("blend", 0), 0, 1))));
+                var (outer, inner) = (Real.CosDegrees(half), Real.CosDegrees(half * (1 - Math.Clamp(Of("softness", 0), 0, 1))));
                 return new BallLamp(position, Of("radius", 0.001), light / (4 * MathF.PI), forward, (float)outer, (float)inner);
             case LampForm.Rectangle or LampForm.Disc:
                 var isRound = lamp.Form == LampForm.Disc;

@@ -113,16 +113,23 @@ public sealed class CopiesTests
         Assert.All(Of(state, "row"), c => Assert.Equal(7, c.State.World[c.Node].Origin.Y));
     }
 
-    [Fact]
-    public void Evaluating_copies_again_allocates_nothing()
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1.5)]
+    public void Evaluating_copies_again_allocates_nothing(double shift)
     {
-        var state = At(Moving(), 0);
-        state.Evaluate(1);
-        var before = GC.GetAllocatedBytesForCurrentThread();
-        for (var f = 2; f < 10; f++)
+        var state = At(new SetValues([new(new("row", "repeat.shift"), shift)]).Apply(Moving()), 0);
+        void Run()
         {
-            state.Evaluate(f);
+            for (var f = 2; f < 10; f++)
+            {
+                state.Evaluate(f);
+            }
         }
+        Run();
+        Run();
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        Run();
         Assert.Equal(before, GC.GetAllocatedBytesForCurrentThread());
         var changed = state.CopiesChanged;
         state.Evaluate(9);

@@ -71,6 +71,18 @@ public class EditingTests
     }
 
     [Fact]
+    public void A_new_parent_takes_along_what_is_not_to_stay_where_it_is()
+    {
+        var shot = Shots.Crane();
+        var hook = shot.Node("hook").Channels;
+        var after = new Reparent(["hook"], 5, "base", Keep: false).Apply(shot);
+        Assert.Null(after.Node("hook").Offset);
+        Assert.Same(hook, after.Node("hook").Channels);
+        var (was, now) = (new CompiledShot(shot).WorldAt("hook", 5).Origin, new CompiledShot(after).WorldAt("hook", 5).Origin);
+        Assert.True((was - now).Length > 0.1);
+    }
+
+    [Fact]
     public void Nothing_can_hang_below_itself()
     {
         var refusal = Assert.Throws<Refusal>(() => new Reparent(["base"], 0, "hook").Apply(Shots.Crane()));

@@ -91,7 +91,7 @@ public class AreaLightTests
             Id = "l",
             Name = "L",
             Form = LampForm.Spot,
-            Channels = Channels([.. Place(height * Math.Tan(degrees * Math.PI / 180), height, 0), ("transform.rotate.x", -90), ("light.strength", 100), ("light.radius", 0.01), ("light.cone", 60), ("light.blend", 0.5)]),
+            Channels = Channels([.. Place(height * Math.Tan(degrees * Math.PI / 180), height, 0), ("transform.rotate.x", -90), ("light.strength", 100), ("light.radius", 0.01), ("light.cone", 60), ("light.softness", 0.5)]),
         };
         double Cos(double angle) => Math.Cos(angle * Math.PI / 180);
         var part = Math.Pow(Math.Clamp((Cos(degrees) - Cos(30)) / (Cos(15) - Cos(30)), 0, 1), 2);

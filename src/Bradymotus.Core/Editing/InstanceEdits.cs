@@ -13,26 +13,7 @@ public sealed record AddInstances(IReadOnlyList<string> Ids, string Prefix) : Ed
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
-        var names = new Names.Siblings(shot);
-        var nodes = shot.Nodes.ToBuilder();
-        var count = 0;
-        foreach (var node in Ids.Distinct().Select(shot.Node))
-        {
-            cancel.ThrowIfCancellationRequested();
-            // An instance of an instance would be one step further from what is drawn.
-            nodes.Add(new InstanceNode
-            {
-                Id = $"{Prefix}-{count++}",
-                Name = names.Take(node.Parent, node.Name),
-                Of = node is InstanceNode instance ? instance.Of : node.Id,
-                Parent = node.Parent,
-                Offset = node.Offset,
-                RotationOrder = node.RotationOrder,
-                Follows = node is InstanceNode ? node.Follows : null,
-                Channels = Instances.Place(node.Channels),
-            });
-        }
-        return shot with { Nodes = nodes.DrainToImmutable() };
+        return Instances.Put(shot, Ids, Prefix, n => (n, Instances.Place(n.Channels), n is InstanceNode ? n.Follows : null), cancel);
     }
 
     public override string Describe(Shot before) => Ids.Count == 1 ? $"Add an instance of {before.FindNode(Ids[0])?.Name}" : $"Add {Plural(Ids.Count, "instance")}";
@@ -47,26 +28,12 @@ public sealed record PlaceInstances(string Of, IReadOnlyList<string> On, string 
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var of = shot.Node(Of);
-        var names = new Names.Siblings(shot);
-        var nodes = shot.Nodes.ToBuilder();
-        var count = 0;
-        foreach (var node in On.Distinct().Select(shot.Node))
+        var scale = of.Channels?.Where(c => Instances.Scale.Contains(c.Key)).ToList() ?? [];
+        return Instances.Put(shot, On, Prefix, n =>
         {
-            cancel.ThrowIfCancellationRequested();
-            var place = Instances.Place(node.Channels)?.RemoveRange(Instances.Scale).RemoveRange(Instances.Pivot) ?? ImmutableSortedDictionary<string, Channel>.Empty;
-            var scale = of.Channels?.Where(c => Instances.Scale.Contains(c.Key)) ?? [];
-            nodes.Add(new InstanceNode
-            {
-                Id = $"{Prefix}-{count++}",
-                Name = names.Take(node.Parent, of.Name),
-                Of = of is InstanceNode instance ? instance.Of : of.Id,
-                Parent = node.Parent,
-                Offset = node.Offset,
-                RotationOrder = node.RotationOrder,
-                Channels = Instances.OrNone(place.SetItems(scale)),
-            });
-        }
-        return shot with { Nodes = nodes.DrainToImmutable() };
+            var place = Instances.Place(n.Channels)?.RemoveRange(Instances.Scale).RemoveRange(Instances.Pivot) ?? ImmutableSortedDictionary<string, Channel>.Empty;
+            return (of, Instances.OrNone(place.SetItems(scale)), null);
+        }, cancel);
     }
 
     public override string Describe(Shot before) => $"Put {Plural(On.Count, "instance")} of {before.FindNode(Of)?.Name}";
@@ -137,6 +104,33 @@ internal sealed class Instances(string prefix, double frame)
         OrNone(channels?.RemoveRange(channels.Keys.Where(p => !p.StartsWith("transform.", StringComparison.Ordinal))));
 
     internal static ImmutableSortedDictionary<string, Channel>? OrNone(ImmutableSortedDictionary<string, Channel>? channels) => channels is { IsEmpty: false } ? channels : null;
+
+    /// <summary>Puts an instance beside each of some nodes.</summary>
+    /// <param name="like">For each: what is drawn, the channels of the instance, and what it follows.</param>
+    internal static Shot Put(Shot shot, IReadOnlyList<string> beside, string prefix, Func<Node, (Node Of, ImmutableSortedDictionary<string, Channel>? Channels, string? Follows)> like, CancellationToken cancel)
+    {
+        var names = new Names.Siblings(shot);
+        var nodes = shot.Nodes.ToBuilder();
+        var count = 0;
+        foreach (var node in beside.Distinct().Select(shot.Node))
+        {
+            cancel.ThrowIfCancellationRequested();
+            var (of, channels, follows) = like(node);
+            nodes.Add(new InstanceNode
+            {
+                Id = $"{prefix}-{count++}",
+                Name = names.Take(node.Parent, of.Name),
+                // An instance of an instance would be one step further from what is drawn.
+                Of = of is InstanceNode instance ? instance.Of : of.Id,
+                Parent = node.Parent,
+                Offset = node.Offset,
+                RotationOrder = node.RotationOrder,
+                Follows = follows,
+                Channels = channels,
+            });
+        }
+        return shot with { Nodes = nodes.DrainToImmutable() };
+    }
 
     /// <summary>The shot with one instance or repeater in the form of what it draws; any other node stays.</summary>
     internal Shot Real(Shot shot, Node node) => node switch

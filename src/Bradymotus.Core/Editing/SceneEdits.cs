@@ -121,7 +121,8 @@ public sealed record Rename(string Id, string Name) : Edit
 /// <param name="Frame">The frame on which the place is kept.</param>
 /// <param name="Parent">Null for the top.</param>
 /// <param name="Before">The sibling that they come before; null is last.</param>
-public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? Parent = null, string? Before = null) : Edit
+/// <param name="Keep">False keeps the numbers of the channels instead of the place: what hangs elsewhere goes along to where those numbers say.</param>
+public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? Parent = null, string? Before = null, bool Keep = true) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
@@ -136,7 +137,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
             }
         }
         Affine World(string? id) => CompiledShot.WorldOf(shot, id, Frame);
-        if (!World(Parent).TryInvert(out var toParent))
+        if (!World(Parent).TryInvert(out var toParent) && Keep)
         {
             throw new Refusal($"“{shot.Node(Parent).Name}” is scaled to nothing on frame {Curves.CurveRules.Number(Frame)}: give it a scale first, or choose another parent.");
         }
@@ -144,7 +145,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
         var names = new Names.Siblings(shot);
         var moved = moving.Select(n => n.Parent == Parent
             ? n
-            : n with { Parent = Parent, Name = names.Take(Parent, n.Name), Offset = Tidied(toParent * World(n.Parent) * (n.Offset ?? Affine.Identity)) }).ToDictionary(n => n.Id);
+            : n with { Parent = Parent, Name = names.Take(Parent, n.Name), Offset = Keep ? Tidied(toParent * World(n.Parent) * (n.Offset ?? Affine.Identity)) : null }).ToDictionary(n => n.Id);
         var rest = shot.Nodes.RemoveAll(n => ids.Contains(n.Id));
         var at = Before is null ? rest.Length : rest.TakeWhile(n => n.Id != Before).Count();
         return shot with { Nodes = rest.InsertRange(at, shot.Nodes.Where(n => ids.Contains(n.Id)).Select(n => moved[n.Id])) };

@@ -25,7 +25,8 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
     private readonly Dictionary<string, Shifted> _shifted = [];
     private CompiledShot? _compiled;
     private int[] _owners = [];
-    private bool[] _seen = [], _rendered = [];
+    // For each depth: what of the subtree is seen in the stage, and in renders.
+    private readonly List<(bool[] Seen, bool[] Shown)> _within = [];
 
     /// <summary>The copies of the evaluated frame.</summary>
     internal List<Copy> List => _list;
@@ -48,7 +49,6 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
         if (!isSame)
         {
             _owners = [.. Enumerable.Range(0, compiled.NodeCount).Where(i => compiled.NodeAt(i) is InstanceNode or RepeatNode)];
-            (_seen, _rendered) = _owners.Length == 0 ? ([], []) : (new bool[compiled.NodeCount], new bool[compiled.NodeCount]);
         }
         foreach (var shifted in _shifted.Values)
         {
@@ -115,6 +115,7 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
             return;
         }
         var (shift, place, end) = (v[1], world, compiled.End);
+        var shifted = shift != 0 && ReferenceEquals(frame, state) ? ShiftedOf(repeat) : null;
         for (var k = 1; k < count && _list.Count < Most; k++)
         {
             place *= step;
@@ -122,7 +123,7 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
             {
                 return;
             }
-            if (shift != 0 && ReferenceEquals(frame, state) && ShiftedOf(repeat) is { } shifted)
+            if (shifted is not null)
             {
                 AreShifted = true;
                 var then = shifted.At(k, state.Frame - k * shift);
@@ -141,7 +142,7 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
     private void Range(FrameState frame, int first, int end, int top, int owner, in Affine map, bool visible, bool rendered, int depth)
     {
         var isMain = ReferenceEquals(frame, state);
-        var (seen, shown) = depth == 0 && isMain ? (_seen, _rendered) : (new bool[end], new bool[end]);
+        var (seen, shown) = Within(depth, end);
         for (var i = first; i < end && _list.Count < Most; i++)
         {
             var compiled = frame.Compiled.Nodes[i];
@@ -172,6 +173,19 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
         }
     }
 
+    private (bool[] Seen, bool[] Shown) Within(int depth, int nodes)
+    {
+        while (_within.Count <= depth)
+        {
+            _within.Add(([], []));
+        }
+        if (_within[depth].Seen.Length < nodes)
+        {
+            _within[depth] = (new bool[nodes], new bool[nodes]);
+        }
+        return _within[depth];
+    }
+
     /// <summary>What hangs below a repeater as it is on other frames; null where it hangs on something outside, as a skin does on its joints.</summary>
     private Shifted? ShiftedOf(RepeatNode repeat)
     {
@@ -179,7 +193,10 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
         {
             _shifted.Add(repeat.Id, shifted = new(assets));
         }
-        shifted.Show(state.Compiled.Shot, repeat.Id);
+        if (shifted.IsOld)
+        {
+            shifted.Show(state.Compiled.Shot, repeat.Id);
+        }
         return shifted.CanShift ? shifted : null;
     }
 
@@ -195,10 +212,6 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
 
         internal void Show(Shot shot, string repeat)
         {
-            if (!IsOld)
-            {
-                return;
-            }
             IsOld = false;
             var ids = shot.Descendants([repeat]);
             ids.Remove(repeat);

@@ -270,15 +270,20 @@ public sealed class FrameState
     /// <summary>Takes up meshes that have come since. What they are of is drawn from the next evaluation on.</summary>
     public void TakeUpAssets()
     {
+        var isTaken = false;
         for (var i = 0; i < _meshes.Length; i++)
         {
             if (_meshes[i] is { IsMissing: true } && Compiled.NodeAt(i) is MeshNode { Shape: AssetShape shape } mesh && _assets?.Find(shape.Asset) is not null)
             {
                 _meshes[i] = new MeshState(mesh, _assets);
-                _isFresh = false;
+                isTaken = true;
             }
         }
-        FindBent();
+        if (isTaken)
+        {
+            _isFresh = false;
+            FindBent();
+        }
     }
 
     /// <summary>The names of the meshes that are not there.</summary>

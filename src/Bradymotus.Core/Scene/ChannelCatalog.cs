@@ -14,18 +14,10 @@ public static class ChannelCatalog
 
     private static readonly ImmutableArray<ChannelSpec> Transform =
     [
-        new("transform.translate.x", "Position X", ChannelFamily.Position, "m", 0),
-        new("transform.translate.y", "Position Y", ChannelFamily.Position, "m", 0),
-        new("transform.translate.z", "Position Z", ChannelFamily.Position, "m", 0),
-        new("transform.rotate.x", "Rotation X", ChannelFamily.Rotation, "°", 0, Step: 0.5),
-        new("transform.rotate.y", "Rotation Y", ChannelFamily.Rotation, "°", 0, Step: 0.5),
-        new("transform.rotate.z", "Rotation Z", ChannelFamily.Rotation, "°", 0, Step: 0.5),
-        new("transform.scale.x", "Scale X", ChannelFamily.Scale, "×", 1),
-        new("transform.scale.y", "Scale Y", ChannelFamily.Scale, "×", 1),
-        new("transform.scale.z", "Scale Z", ChannelFamily.Scale, "×", 1),
-        new("transform.pivot.x", "Pivot X", ChannelFamily.Shape, "m", 0),
-        new("transform.pivot.y", "Pivot Y", ChannelFamily.Shape, "m", 0),
-        new("transform.pivot.z", "Pivot Z", ChannelFamily.Shape, "m", 0),
+        .. Triple("transform.translate", "Position", ChannelFamily.Position, "m", 0),
+        .. Triple("transform.rotate", "Rotation", ChannelFamily.Rotation, "°", 0, 0.5),
+        .. Triple("transform.scale", "Scale", ChannelFamily.Scale, "×", 1),
+        .. Triple("transform.pivot", "Pivot", ChannelFamily.Shape, "m", 0),
         new("visible", "Visible", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
         new("visible.stage", "In the stage", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
         new("visible.renders", "In renders", ChannelFamily.Look, "", 1, 0, 1, 1, Stepped: true),
@@ -33,9 +25,7 @@ public static class ChannelCatalog
 
     private static readonly ImmutableArray<ChannelSpec> Quaternion =
     [
-        new("transform.quaternion.x", "Quaternion X", ChannelFamily.Rotation, "", 0),
-        new("transform.quaternion.y", "Quaternion Y", ChannelFamily.Rotation, "", 0),
-        new("transform.quaternion.z", "Quaternion Z", ChannelFamily.Rotation, "", 0),
+        .. Triple("transform.quaternion", "Quaternion", ChannelFamily.Rotation, "", 0),
         new("transform.quaternion.w", "Quaternion W", ChannelFamily.Rotation, "", 1),
     ];
 
@@ -48,7 +38,7 @@ public static class ChannelCatalog
         new("camera.near", "Near", ChannelFamily.Look, "m", 0.01, 0.0001),
         new("camera.far", "Far", ChannelFamily.Look, "m", 10_000, 0.0001, Step: 1),
         new("camera.focus", "Focus distance", ChannelFamily.Look, "m", 5, 0.001),
-        new("camera.fstop", "f-number (0: all sharp)", ChannelFamily.Look, "", 0, 0),
+        new("camera.fstop", "f-number", ChannelFamily.Look, "", 0, 0),
     ];
 
     private static readonly ImmutableArray<ChannelSpec> Control = [new("control.size", "Size", ChannelFamily.Shape, "m", 0.5, 0.001, 1e6)];
@@ -60,15 +50,11 @@ public static class ChannelCatalog
         new("repeat.translate.x", "Step X", ChannelFamily.Shape, "m", 1),
         new("repeat.translate.y", "Step Y", ChannelFamily.Shape, "m", 0),
         new("repeat.translate.z", "Step Z", ChannelFamily.Shape, "m", 0),
-        new("repeat.rotate.x", "Step rotation X", ChannelFamily.Shape, "°", 0, Step: 0.5),
-        new("repeat.rotate.y", "Step rotation Y", ChannelFamily.Shape, "°", 0, Step: 0.5),
-        new("repeat.rotate.z", "Step rotation Z", ChannelFamily.Shape, "°", 0, Step: 0.5),
-        new("repeat.scale.x", "Step scale X", ChannelFamily.Shape, "×", 1),
-        new("repeat.scale.y", "Step scale Y", ChannelFamily.Shape, "×", 1),
-        new("repeat.scale.z", "Step scale Z", ChannelFamily.Shape, "×", 1),
+        .. Triple("repeat.rotate", "Step rotation", ChannelFamily.Shape, "°", 0, 0.5),
+        .. Triple("repeat.scale", "Step scale", ChannelFamily.Shape, "×", 1),
     ];
 
-    private static ChannelSpec Kelvin => new("light.kelvin", "Temperature (0: none)", ChannelFamily.Look, "K", 0, 0, 25_000, 10);
+    private static ChannelSpec Kelvin => new("light.kelvin", "Temperature", ChannelFamily.Look, "K", 0, 0, 25_000, 10);
 
     private static readonly ImmutableArray<ChannelSpec> Sun =
     [
@@ -85,7 +71,7 @@ public static class ChannelCatalog
         Kelvin,
         new("light.radius", "Radius", ChannelFamily.Look, "m", 0.1, 0.001),
         new("light.cone", "Cone", ChannelFamily.Look, "°", 60, 1, 180, 0.5),
-        new("light.blend", "Blend", ChannelFamily.Look, "", 0.3, 0, 1),
+        new("light.softness", "Soft rim", ChannelFamily.Look, "", 0.3, 0, 1),
         new("light.width", "Width", ChannelFamily.Look, "m", 1, 0.001),
         new("light.height", "Height", ChannelFamily.Look, "m", 1, 0.001),
     ];
@@ -156,6 +142,9 @@ public static class ChannelCatalog
 
     private static IEnumerable<ChannelSpec> DeformerChannels(Deformer deformer) =>
         deformer.Channels.Select(c => c with { Path = deformer.ChannelPath(c.Path) });
+
+    private static ImmutableArray<ChannelSpec> Triple(string path, string label, ChannelFamily family, string unit, double usual, double step = 0.01) =>
+        [.. "xyz".Select(a => new ChannelSpec($"{path}.{a}", $"{label} {char.ToUpperInvariant(a)}", family, unit, usual, Step: step))];
 
     private static ImmutableArray<ChannelSpec> Colour(string path, string label, double r, double g, double b) =>
     [

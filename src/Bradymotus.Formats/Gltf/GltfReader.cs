@@ -415,7 +415,7 @@ internal sealed class GltfReader
         {
             Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);
             Set(channels, "light.cone", light.OuterConeAngle * (360 / Math.PI), 60);
-            Set(channels, "light.blend", light.OuterConeAngle > 0 ? 1 - Math.Clamp(light.InnerConeAngle / light.OuterConeAngle, 0, 1) : 0, 0.3);
+            Set(channels, "light.softness", light.OuterConeAngle > 0 ? 1 - Math.Clamp(light.InnerConeAngle / light.OuterConeAngle, 0, 1) : 0, 0.3);
             return new LampNode { Id = "", Name = "", Form = LampForm.Spot };
         }
         Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);

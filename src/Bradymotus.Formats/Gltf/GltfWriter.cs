@@ -303,7 +303,7 @@ public sealed partial class GltfWriter
                 if (form == LampForm.Spot)
                 {
                     var half = Math.Clamp(Now("light.cone"), 1, 180) * Math.PI / 360;
-                    light.SetSpotCone((float)Math.Min(half * (1 - Math.Clamp(Now("light.blend"), 0, 1)), half - 1e-4), (float)half);
+                    light.SetSpotCone((float)Math.Min(half * (1 - Math.Clamp(Now("light.softness"), 0, 1)), half - 1e-4), (float)half);
                 }
                 else if (form != LampForm.Point)
                 {

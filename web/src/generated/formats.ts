@@ -878,6 +878,7 @@ export type JournalEntry =
             frame: number;
             parent?: string | null;
             before?: string | null;
+            keep?: boolean;
           }
         | {
             kind: "replaceNode";
@@ -2063,6 +2064,7 @@ export type Edits = (
       frame: number;
       parent?: string | null;
       before?: string | null;
+      keep?: boolean;
     }
   | {
       kind: "replaceNode";

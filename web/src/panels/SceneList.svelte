@@ -141,7 +141,15 @@
       ids: JSON.parse(ids),
       parent: target?.id ?? null,
       frame: session.frame,
+      // With Alt it goes along to where its numbers say under the new parent.
+      keep: !e.altKey,
     } as Edit);
+  }
+
+  function leaveAdd(e: KeyboardEvent) {
+    if (e.key !== 'Escape' || !addOpen) return;
+    addOpen = false;
+    e.stopPropagation();
   }
 
   function keydown(e: KeyboardEvent, i: number) {
@@ -186,13 +194,14 @@
         aria-haspopup="menu"
         aria-expanded={addOpen}
         title="Add an object"
+        onkeydown={leaveAdd}
         onclick={() => (addOpen = !addOpen)}><Plus size={16} />Add</button
       >
       {#if addOpen}
         <ul
           class="menu absolute right-0 z-30 grid w-48 grid-cols-2 rounded-box border border-base-300 bg-base-200 p-1 shadow-xl"
           role="menu"
-          onkeydown={(e) => e.key === 'Escape' && ((addOpen = false), e.stopPropagation())}
+          onkeydown={leaveAdd}
         >
           {#each newKinds as { kind, label } (kind)}
             <li role="none">

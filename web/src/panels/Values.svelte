@@ -37,7 +37,7 @@
     if (node?.kind === 'lamp') {
       const form = (node.data.form as string | undefined) ?? 'point';
       return new Set([
-        ...(form === 'spot' ? [] : ['light.cone', 'light.blend']),
+        ...(form === 'spot' ? [] : ['light.cone', 'light.softness']),
         ...(form === 'rectangle' ? ['light.radius'] : ['light.width', 'light.height']),
       ]);
     }

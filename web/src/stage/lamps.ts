@@ -42,6 +42,6 @@ export function setLamp(light: LampLight, form: LampForm, read: (path: string) =
   light.intensity = watts / (4 * Math.PI);
   if (light instanceof THREE.SpotLight) {
     light.angle = (Math.min(178, Math.max(1, read('light.cone'))) * Math.PI) / 360;
-    light.penumbra = Math.min(1, Math.max(0, read('light.blend')));
+    light.penumbra = Math.min(1, Math.max(0, read('light.softness')));
   }
 }

@@ -470,7 +470,7 @@ export class SceneMirror {
       this.hemisphere.groundColor.copy(horizon).lerp(ground, 0.9);
       if (this.overhead) this.hemisphere.color.copy(this.overhead);
       this.hemisphere.intensity = Math.PI;
-    } else if ([this.sky.set(top, horizon, ground), daylight, !this.environment].some((c) => c)) {
+    } else if (this.sky.set(top, horizon, ground) || daylight || !this.environment) {
       this.environment?.dispose();
       this.skyScene.add(this.sky.mesh);
       this.environment = this.pmrem.fromScene(this.skyScene, 0, 0.1, 1000);

@@ -80,16 +80,15 @@ const edits: Command[] = [
   { id: 'duplicate', title: 'Duplicate the selected objects', group: 'Edit', keys: '$mod+d', run: duplicate },
   {
     id: 'instance',
-    title: 'Add an instance: the shape and what moves in it stay shared',
+    title: 'Add an instance: shape and inner motion stay shared',
     group: 'Edit',
-    keys: 'Alt+KeyD',
+    keys: '$mod+Shift+KeyD',
     run: () => needObject() || addInstances(),
   },
   {
     id: 'follow',
-    title: 'Add a copy that moves as the original: the keys stay shared',
+    title: 'Add a copy that moves as the original',
     group: 'Edit',
-    keys: 'Alt+Shift+KeyD',
     run: () => needObject() || addFollowers(),
   },
   {
@@ -300,10 +299,13 @@ const views: Command[] = [
     id: 'unparent',
     title: 'Unparent the selected objects',
     group: 'Scene',
-    run: () => {
-      const ids = session.selection.nodes.filter((n) => n.parent).map((n) => n.id);
-      if (ids.length > 0) session.shot.commit({ kind: 'reparent', ids, parent: null, frame: session.frame } as Edit);
-    },
+    run: () => unparent(true),
+  },
+  {
+    id: 'unparentAlong',
+    title: 'Unparent, with the numbers kept instead of the place',
+    group: 'Scene',
+    run: () => unparent(false),
   },
   { id: 'leave', title: 'Select nothing', group: 'Edit', keys: 'Escape', run: leave },
   { id: 'search', title: 'Search for a command', group: 'Help', keys: '$mod+k', run: () => (ui.dialog = 'search') },
@@ -690,6 +692,11 @@ export const objectMenu = (): (MenuItem | null)[] => [
   { command: 'exportSelection' },
   { command: 'fit' },
 ];
+
+function unparent(keep: boolean) {
+  const ids = session.selection.nodes.filter((n) => n.parent).map((n) => n.id);
+  if (ids.length > 0) session.shot.commit({ kind: 'reparent', ids, parent: null, frame: session.frame, keep } as Edit);
+}
 
 /** What can be done with a channel, of one object or of several. */
 export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {

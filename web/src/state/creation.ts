@@ -36,7 +36,7 @@ const kinds = {
   sun: { label: 'Sun', height: 4 },
   lamp: { label: 'Lamp', height: 2 },
   spot: { label: 'Spot', node: { kind: 'lamp', form: 'spot' }, height: 3, turn: -90 },
-  panel: { label: 'Light panel', node: { kind: 'lamp', form: 'rectangle' }, height: 2.5, turn: -90 },
+  panel: { label: 'Panel', node: { kind: 'lamp', form: 'rectangle' }, height: 2.5, turn: -90 },
 } satisfies Record<string, { label: string; shape?: Shape; height?: number; node?: Shape; turn?: number }>;
 
 export type NewKind = keyof typeof kinds;
