@@ -46,9 +46,9 @@ internal static class Models
     private static Imported Read(string name, byte[] bytes) =>
         Importer.Read(new FilesInMemory($"{name}.glb", new Dictionary<string, byte[]> { [$"{name}.glb"] = bytes }), new(FrameRate.Film));
 
-    private static MeshAssets Meshes(Imported imported)
+    private static ShotAssets Meshes(Imported imported)
     {
-        var meshes = new MeshAssets();
+        var meshes = new ShotAssets();
         foreach (var asset in imported.Assets)
         {
             meshes.Put(asset.Name, MeshFile.Read(asset.Bytes));

@@ -184,21 +184,16 @@ internal static class Commands
         return command;
     }
 
-    /// <summary>A shot, or what can be imported, with its meshes.</summary>
+    /// <summary>A shot, or what can be imported, with its meshes and pictures.</summary>
     /// <param name="fps">For what is imported: its frame rate.</param>
-    internal static (Shot Shot, MeshAssets Meshes) Open(string path, double? fps = null)
+    internal static (Shot Shot, ShotAssets Assets) Open(string path, double? fps = null)
     {
         if (path.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
         {
-            return (ShotJson.ReadShot(ReadText(path)), new AssetFolder(AssetFolder.Beside(path)).Meshes);
+            return (ShotJson.ReadShot(ReadText(path)), new AssetFolder(AssetFolder.Beside(path)).ForShots);
         }
         var imported = Importer.Read(new FileOnDisk(path), new(RateOf(fps)));
-        var meshes = new MeshAssets();
-        foreach (var asset in imported.Assets)
-        {
-            meshes.Put(asset.Name, MeshFile.Read(asset.Bytes));
-        }
-        return (imported.Shot, meshes);
+        return (imported.Shot, imported.ToAssets());
     }
 
     private static FrameRate RateOf(double? fps) => fps is { } given ? FrameRate.Nearest(given) : FrameRate.Film;

@@ -38,7 +38,7 @@ internal sealed class Session
     }
 
     /// <summary>The meshes that have come to this page, whatever shot asked for them.</summary>
-    internal static MeshAssets Meshes { get; } = new();
+    internal static ShotAssets Meshes { get; } = new();
 
     internal History History { get; private set; }
 
@@ -212,7 +212,7 @@ internal sealed class Session
             var (a, b) = (before.Materials[i], after.Materials[i]);
             if (!ReferenceEquals(a, b))
             {
-                _structureChanged = a.Id != b.Id || a.Name != b.Name;
+                _structureChanged = a.Id != b.Id || a.Name != b.Name || a.Maps != b.Maps;
                 NoteCurves(b.Id, a.Channels, b.Channels);
             }
         }

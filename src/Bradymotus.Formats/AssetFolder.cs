@@ -13,7 +13,7 @@ public sealed class AssetFolder
     public AssetFolder(string folder)
     {
         _folder = folder;
-        Meshes = new(name => Read(name) is { } bytes ? MeshFile.Read(bytes) : null);
+        ForShots = new(name => Read(name) is { } bytes ? MeshFile.Read(bytes) : null, Read);
     }
 
     /// <summary>The folder that belongs to a shot file: <c>NAME.assets</c> beside <c>NAME.shot.json</c>.</summary>
@@ -31,8 +31,8 @@ public sealed class AssetFolder
         return Path.Combine(Path.GetDirectoryName(shotFile) ?? "", name + ".assets");
     }
 
-    /// <summary>Its meshes, each read once as long as it is in use.</summary>
-    public MeshAssets Meshes { get; }
+    /// <summary>What shots ask for; meshes are read once as long as they are in use.</summary>
+    public ShotAssets ForShots { get; }
 
     /// <summary>Whether an asset is there. What has been there once stays.</summary>
     public bool Has(string name)
@@ -41,12 +41,12 @@ public sealed class AssetFolder
         {
             return true;
         }
-        var has = AssetShape.IsName(name) && File.Exists(PathOf(name));
+        var has = AssetShape.IsName(name) && Find(name) is not null;
         return has && _known.TryAdd(name, 0) || has;
     }
 
     /// <summary>The bytes of an asset, or null where there is none.</summary>
-    public byte[]? Read(string name) => Has(name) ? File.ReadAllBytes(PathOf(name)) : null;
+    public byte[]? Read(string name) => Has(name) ? File.ReadAllBytes(Find(name)!) : null;
 
     /// <summary>Puts an asset in, whole or not at all.</summary>
     public void Put(Asset asset)
@@ -64,7 +64,7 @@ public sealed class AssetFolder
                 file.Write(asset.Bytes);
                 file.Flush(flushToDisk: true);
             }
-            File.Move(part, PathOf(asset.Name), overwrite: true);
+            File.Move(part, Path.Combine(_folder, asset.Name + Asset.EndingOf(asset.Bytes)), overwrite: true);
         }
         finally
         {
@@ -72,5 +72,5 @@ public sealed class AssetFolder
         }
     }
 
-    private string PathOf(string name) => Path.Combine(_folder, name + ".glb");
+    private string? Find(string name) => Asset.Endings.Select(e => Path.Combine(_folder, name + e)).FirstOrDefault(File.Exists);
 }

@@ -25,7 +25,7 @@ public static class Baking
 {
     /// <summary>The edit, and the meshes that it refers to.</summary>
     /// <exception cref="Refusal">An object is no mesh, its rotation or scale is keyed, deformers hang on it, or it is scaled to nothing.</exception>
-    public static (Edit Edit, IReadOnlyList<Asset> Assets) Of(Shot shot, MeshAssets assets, IReadOnlyList<string> ids, Bake what, double frame)
+    public static (Edit Edit, IReadOnlyList<Asset> Assets) Of(Shot shot, ShotAssets assets, IReadOnlyList<string> ids, Bake what, double frame)
     {
         var state = new FrameState(new CompiledShot(shot), assets);
         state.Evaluate(frame);

@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
+using Bradymotus.Formats.Gltf;
 
 namespace Bradymotus.Formats;
 
@@ -10,12 +12,58 @@ public sealed record Asset(string Name, byte[] Bytes)
 {
     /// <summary>The asset of some bytes.</summary>
     public static Asset Of(byte[] bytes) => new(Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(bytes)), bytes);
+
+    /// <summary>What an asset can be: how the name of its file ends, its media type, and how its bytes begin.</summary>
+    private static readonly (string Ending, string Type, byte[] Start, int At)[] Kinds =
+    [
+        (".png", "image/png", [0x89, 0x50, 0x4E, 0x47], 0), (".jpg", "image/jpeg", [0xFF, 0xD8, 0xFF], 0), (".webp", "image/webp", "WEBP"u8.ToArray(), 8),
+        (".glb", "model/gltf-binary", [], 0),
+    ];
+
+    /// <summary>How the names of files of assets end.</summary>
+    public static IEnumerable<string> Endings => Kinds.Select(k => k.Ending);
+
+    /// <summary>How the name of a file of these bytes ends: <c>.glb</c> for a mesh.</summary>
+    public static string EndingOf(ReadOnlySpan<byte> bytes) => KindOf(bytes).Ending;
+
+    /// <summary>Their media type.</summary>
+    public static string TypeOf(ReadOnlySpan<byte> bytes) => KindOf(bytes).Type;
+
+    private static (string Ending, string Type) KindOf(ReadOnlySpan<byte> bytes)
+    {
+        foreach (var (ending, type, start, at) in Kinds)
+        {
+            if (bytes.Length >= at + start.Length && bytes.Slice(at, start.Length).SequenceEqual(start))
+            {
+                return (ending, type);
+            }
+        }
+        return (".glb", "model/gltf-binary");
+    }
 }
 
 /// <summary>What has been brought in from a file.</summary>
 /// <param name="Report">What came and what could not, a sentence each.</param>
 public sealed record Imported(Shot Shot, IReadOnlyList<Asset> Assets, ImportReport Report)
 {
+    /// <summary>Its assets, held in memory.</summary>
+    public ShotAssets ToAssets()
+    {
+        var assets = new ShotAssets();
+        foreach (var asset in Assets)
+        {
+            if (Asset.EndingOf(asset.Bytes) == ".glb")
+            {
+                assets.Put(asset.Name, MeshFile.Read(asset.Bytes));
+            }
+            else
+            {
+                assets.Put(asset.Name, asset.Bytes);
+            }
+        }
+        return assets;
+    }
+
     /// <summary>What adds its scene to another shot. Several objects without a parent come in a group of the shot's name.</summary>
     /// <param name="label">What the change is called.</param>
     /// <param name="prefix">The ids of what comes are this, a hyphen, and what they are now.</param>

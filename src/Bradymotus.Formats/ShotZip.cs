@@ -29,13 +29,17 @@ public static partial class ShotZip
         Add($"{name}.shot.json", ShotJson.WriteBytes(shot, indented: true));
         foreach (var asset in AssetsOf(shot))
         {
-            Add($"{name}.assets/{asset}.glb", assets.Read(asset) ?? throw new Refusal($"The mesh {asset} of the shot “{shot.Name}” is not there: import it again."));
+            var bytes = assets.Read(asset) ?? throw new Refusal($"The mesh or picture {asset} of the shot “{shot.Name}” is not there: import it again.");
+            Add($"{name}.assets/{asset}{Asset.EndingOf(bytes)}", bytes);
         }
     }
 
     /// <summary>The names of the assets that a shot refers to, each once.</summary>
     public static IEnumerable<string> AssetsOf(Shot shot) =>
-        shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Distinct();
+        shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Concat(PicturesOf(shot).Select(p => p.Asset)).Distinct();
+
+    /// <summary>The pictures of the materials of a shot.</summary>
+    public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source).OfType<PictureSource>();
 
     /// <exception cref="Refusal">It is damaged, holds no shot or more than one, or unpacks to more than is taken.</exception>
     internal static Imported Read(SourceFiles files)
@@ -68,9 +72,9 @@ public static partial class ShotZip
             }
             if (wanted.Count > 0)
             {
-                throw new Refusal($"{files.Name} lacks {wanted.Count} of the meshes of the shot: export the shot again.");
+                throw new Refusal($"{files.Name} lacks {wanted.Count} of the meshes and pictures of the shot: export the shot again.");
             }
-            return new(shot, assets, new([$"{shot.Nodes.Length} nodes", $"{assets.Count} meshes beside them"], []));
+            return new(shot, assets, new([$"{shot.Nodes.Length} nodes", $"{assets.Count} meshes and pictures beside them"], []));
         }
         catch (InvalidDataException e)
         {
@@ -95,6 +99,6 @@ public static partial class ShotZip
         return buffer.ToArray();
     }
 
-    [GeneratedRegex("(?:^|/)([0-9a-f]{64})\\.glb$")]
+    [GeneratedRegex("(?:^|/)([0-9a-f]{64})\\.[a-z]{1,4}$")]
     private static partial Regex AssetName();
 }

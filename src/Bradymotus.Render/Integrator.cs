@@ -50,14 +50,14 @@ internal abstract class Integrator(RenderScene scene)
         }
         if (!Scene.Glow.IsNone && (only < 0 || only >= Scene.Lamps.Length))
         {
-            var (position, flat, surface) = Scene.Glow.Sample(random.Next1(), random.Next2());
+            var (position, flat, emission, chosen) = Scene.Glow.Sample(random.Next1(), random.Next2());
             var to = position - point.Position;
             var length = to.Length();
             var cos = MathF.Abs(Vector3.Dot(to, flat)) / length;
-            var density = share * Scene.Glow.Density(surface) * length * length / cos;
+            var density = share * chosen * length * length / cos;
             if (cos > 0 && float.IsFinite(density))
             {
-                sum += Reflected(point, reflection, wo, to / length, length, surface.Emission * (surface.Opacity / density), density);
+                sum += Reflected(point, reflection, wo, to / length, length, emission / density, density);
             }
         }
         return sum;
@@ -107,7 +107,7 @@ internal abstract class Integrator(RenderScene scene)
     }
 
     /// <summary>The glow of a surface that a ray has met which was chosen by how another, at <paramref name="from"/>, reflects.</summary>
-    protected Vector3 Glow(in RenderScene.Point point, Vector3 from, float density, float share)
+    protected static Vector3 Glow(in RenderScene.Point point, Vector3 from, float density, float share)
     {
         if (point.Surface.Emission == Vector3.Zero)
         {
@@ -115,7 +115,7 @@ internal abstract class Integrator(RenderScene scene)
         }
         var to = point.Position - from;
         var cos = MathF.Max(1e-6f, MathF.Abs(Vector3.Dot(to, point.Flat)) / to.Length());
-        return point.Surface.Emission * Weight(density, share * Scene.Glow.Density(point.Surface) * to.LengthSquared() / cos);
+        return point.Surface.Emission * Weight(density, share * point.GlowDensity * to.LengthSquared() / cos);
     }
 
     /// <summary>
@@ -150,8 +150,10 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
                 return sum + passing * Scene.Sky.Radiance(ray.Direction);
             }
             var point = Scene.PointAt(ray, hit);
-            sum += passing * point.Surface.Opacity * (Shade(Scene, point, shadows: true) + point.Surface.Emission);
-            passing *= 1 - point.Surface.Opacity;
+            // One look does not bend light: glass is mostly not there.
+            var opacity = Math.Clamp(point.Surface.Opacity, 0, 1) * (1 - 0.85f * (point.Surface.Layers?.Glass ?? 0));
+            sum += passing * opacity * (Shade(Scene, point, shadows: true) + point.Surface.Emission);
+            passing *= 1 - opacity;
             if (passing < 0.01f)
             {
                 break;
@@ -170,7 +172,7 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
             var cos = Vector3.Dot(sun.Direction, point.Normal);
             if (cos > 0 && Vector3.Dot(sun.Direction, point.Flat) > 0)
             {
-                var seen = shadows ? scene.Transmittance(new(point.Position, sun.Direction)) : 1;
+                var seen = shadows ? scene.Transmittance(new(point.Position, sun.Direction)) : Vector3.One;
                 light += sun.Irradiance * (seen * cos / MathF.PI);
             }
         }
@@ -187,6 +189,7 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
 {
     internal override Vector3 Radiance(Ray ray, ref Sequence random)
     {
+        var (light, passing) = (Vector3.Zero, Vector3.One);
         for (var layer = 0; layer < 16; layer++)
         {
             var hit = Scene.Trace(ray);
@@ -201,10 +204,17 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
                 continue;
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
-            var reflection = new Reflection(point.Surface, wo.Z);
+            var reflection = new Reflection(point.Surface, wo.Z, point.IsFront);
             var sum = point.Surface.Emission + Direct(point, reflection, wo, 1, ref random);
-            var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density);
+            var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density, out var how);
             var bounce = Warp.ToWorld(wi, point.Normal);
+            if (how == Scattering.Refracted)
+            {
+                light += passing * sum;
+                passing *= weight;
+                ray = new(point.Beyond, bounce);
+                continue;
+            }
             if (weight != Vector3.Zero && Vector3.Dot(bounce, point.Flat) > 0)
             {
                 var onwards = new Ray(point.Position, bounce);
@@ -212,9 +222,9 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
                 sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, point.Position, density, 1)
                     + (next.IsHit ? Guess(onwards, next, density) : Scene.Sky.Radiance(bounce)));
             }
-            return sum;
+            return light + passing * sum;
         }
-        return Scene.Sky.Radiance(ray.Direction);
+        return light + passing * Scene.Sky.Radiance(ray.Direction);
     }
 
     private Vector3 Guess(in Ray ray, in Hit hit, float density)
@@ -244,10 +254,12 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
         // Where the ray was reflected last, and how densely it was chosen there; from the camera there was no other choice.
         var (from, density) = (ray.Origin, float.PositiveInfinity);
         var (reflections, share) = (0, 1f);
+        // What shines has been asked for straight through glass: what a bent ray meets of it there would count twice.
+        var (isAsked, isThrough) = (false, false);
         for (var bounce = 0; bounce < MostBounces; bounce++)
         {
             var hit = Scene.Trace(ray);
-            if (reflections > 0)
+            if (reflections > 0 && !(isAsked && isThrough))
             {
                 sum += Held(throughput * Met(ray, hit.IsHit ? hit.T : float.PositiveInfinity, from, density, share), reflections);
             }
@@ -262,19 +274,50 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                 continue;
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
-            var reflection = new Reflection(point.Surface, wo.Z);
-            sum += Held(throughput * Glow(point, from, density, share), reflections);
+            var reflection = new Reflection(point.Surface, wo.Z, point.IsFront, wanders: point.IsFront);
+            if (!(isAsked && isThrough))
+            {
+                sum += Held(throughput * Glow(point, from, density, share), reflections);
+            }
             share = reflections == 0 ? 1 : _share;
             sum += Held(throughput * Direct(point, reflection, wo, share, ref random), reflections + 1);
-            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out density);
+            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out density, out var how);
             var direction = Warp.ToWorld(wi, point.Normal);
-            if (throughput == Vector3.Zero || Vector3.Dot(direction, point.Flat) <= 0)
+            var side = Vector3.Dot(direction, point.Flat) * (how == Scattering.Reflected ? 1 : -1);
+            if (side <= 0 && point.Surface.Layers?.Glass > 0)
+            {
+                // Where the smooth normal and the flat one disagree glass sends light to the side that it belongs to.
+                direction -= 2 * Vector3.Dot(direction, point.Flat) * point.Flat;
+                side = -side;
+            }
+            if (throughput == Vector3.Zero || side <= 0)
             {
                 return sum;
             }
-            from = point.Position;
-            reflections++;
-            ray = new(point.Position, direction);
+            if (how == Scattering.Refracted)
+            {
+                isThrough = true;
+                from = point.Beyond;
+                ray = new(point.Beyond, direction);
+            }
+            else
+            {
+                if (how == Scattering.Entered)
+                {
+                    if (Wander(ref point, direction, ref throughput, ref random) is not { } exit)
+                    {
+                        return sum;
+                    }
+                    var matt = Reflection.Matt(Vector3.One);
+                    sum += Held(throughput * Direct(exit, matt, Vector3.UnitZ, share, ref random), reflections + 1);
+                    throughput *= matt.Sample(Vector3.UnitZ, random.Next2(), random.Next1(), out wi, out density, out _);
+                    (point, direction) = (exit, Warp.ToWorld(wi, exit.Normal));
+                }
+                (isAsked, isThrough) = (true, false);
+                from = point.Position;
+                reflections++;
+                ray = new(point.Position, direction);
+            }
             // Russian roulette: dim paths end early, those that go on count for them.
             if (bounce >= 3)
             {
@@ -287,6 +330,56 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             }
         }
         return sum;
+    }
+
+    /// <summary>
+    /// Light that has gone into a body wanders until it comes out again: the place where, or null where it does not. How far it goes and how much is
+    /// kept at each turn follow from the colour (M. Chiang et al., "Practical and controllable subsurface scattering for production path tracing", 2016).
+    /// </summary>
+    private RenderScene.Point? Wander(ref RenderScene.Point point, Vector3 direction, ref Vector3 throughput, ref Sequence random)
+    {
+        var color = Vector3.Clamp(point.Surface.Color, new(0.001f), new(0.999f));
+        static Vector3 Exp(Vector3 v) => new(MathF.Exp(v.X), MathF.Exp(v.Y), MathF.Exp(v.Z));
+        var kept = Vector3.One - Exp(color * -5.09406f + color * color * 2.61188f - color * color * color * 4.31805f);
+        var off = color - new Vector3(0.8f);
+        var reach = (new Vector3(1.9f) - color + off * off * 3.5f) * point.Surface.Layers!.Radius;
+        var density = Vector3.One / reach;
+        var position = point.Beyond;
+        for (var step = 0; step < 512; step++)
+        {
+            // A colour is chosen by what it carries, and what it finds is weighed against what the others would have found.
+            var share = throughput * kept;
+            share /= share.X + share.Y + share.Z;
+            var choice = random.Next1();
+            var channel = choice < share.X ? 0 : choice < share.X + share.Y ? 1 : 2;
+            var far = -MathF.Log(MathF.Max(1e-9f, 1 - random.Next1())) / density[channel];
+            var ray = new Ray(position, direction, far);
+            var hit = Scene.Trace(ray);
+            var left = Exp(density * -(hit.IsHit ? hit.T : far));
+            if (hit.IsHit)
+            {
+                throughput *= left / Vector3.Dot(share, left);
+                var exit = Scene.PointAt(ray, hit);
+                return exit.Instance != point.Instance ? null : exit with
+                {
+                    // It leaves to the other side of where it came from.
+                    Position = exit.Beyond, Beyond = exit.Position, Flat = -exit.Flat, Normal = -exit.Normal,
+                };
+            }
+            throughput *= kept * density * left / Vector3.Dot(share, density * left);
+            if (step > 8)
+            {
+                var survive = Math.Clamp(MathF.Max(throughput.X, MathF.Max(throughput.Y, throughput.Z)), 0.05f, 0.99f);
+                if (random.Next1() >= survive)
+                {
+                    return null;
+                }
+                throughput /= survive;
+            }
+            position += direction * far;
+            direction = Warp.ToWorld(Warp.Cap(random.Next2(), 2), Vector3.UnitZ);
+        }
+        return null;
     }
 
     private Vector3 Held(Vector3 light, int reflections) => reflections < 2 ? light : Vector3.Min(light, _most);

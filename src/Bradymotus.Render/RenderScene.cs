@@ -20,32 +20,34 @@ public sealed class RenderScene
     private static readonly ConditionalWeakTable<MeshState, BentTree> BentTrees = [];
 
     private readonly InstanceTree _tree;
-    private readonly List<Instance> _instances = [];
+    private readonly List<RenderInstance> _instances = [];
 
     /// <param name="state">An evaluated frame. The scene lasts until it is evaluated again.</param>
     /// <param name="camera">The camera to look through.</param>
-    /// <exception cref="Refusal">The camera stands nowhere (it is scaled to nothing).</exception>
-    public RenderScene(FrameState state, CameraNode camera)
+    /// <param name="textures">The pictures of its materials.</param>
+    /// <exception cref="Refusal">The camera stands nowhere (it is scaled to nothing), or a picture is not there.</exception>
+    public RenderScene(FrameState state, CameraNode camera, Textures? textures = null)
     {
         var compiled = state.Compiled;
         var shot = compiled.Shot;
         var reader = new ChannelReader(state);
-        var surfaces = shot.Materials.ToDictionary(m => m.Id, m => reader.Surface(m.Id));
+        textures ??= new(null);
+        var finishes = shot.Materials.ToDictionary(m => m.Id, m => new Finish(reader.Surface(m.Id), MapSet.Of(m, textures, path => reader[m.Id, path])));
         var suns = new List<Sun>();
         var lamps = new List<Lamp>();
         var meshes = new List<(TriangleMesh, Matrix4x4)>();
         void AddMesh(MeshNode mesh, MeshState bent, in Affine world)
         {
-            var parts = new Surface[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
+            var parts = new Finish[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
             for (var part = 0; part < parts.Length; part++)
             {
-                parts[part] = mesh.MaterialOf(part) is { } material ? surfaces[material] : Surface.Grey;
+                parts[part] = mesh.MaterialOf(part) is { } material ? finishes[material] : Finish.Grey;
             }
             var matrix = ToMatrix(world);
-            if (bent.Indices.Length > 0 && Array.Exists(parts, p => p.Opacity > 0) && HasWayBack(matrix))
+            if (bent.Indices.Length > 0 && Array.Exists(parts, p => p.IsSeen) && HasWayBack(matrix))
             {
                 meshes.Add((TreeOf(bent), matrix));
-                _instances.Add(new Instance(bent, matrix, world.Determinant < 0, parts));
+                _instances.Add(new RenderInstance(bent, matrix, world.Determinant < 0, parts));
                 AddGlow(_instances[^1]);
             }
         }
@@ -91,7 +93,7 @@ public sealed class RenderScene
                 reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
         Seed = (uint)BitConverter.DoubleToInt64Bits(state.Frame).GetHashCode() * 0x9E3779B9u ^ 0x5EED;
-        HasTransparency = _instances.Any(i => Array.Exists(i.Surfaces, s => s.Opacity < 1));
+        HasTransparency = _instances.Any(i => i.Mesh.Rest.Colors is not null || Array.Exists(i.Finishes, f => f.LetsThrough));
         _tree = new InstanceTree(meshes);
         Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera, Lens.Of(camera, path => reader[camera.Id, path]));
     }
@@ -119,23 +121,23 @@ public sealed class RenderScene
 
     internal Hit Trace(in Ray ray) => _tree.Trace(ray);
 
-    /// <summary>How much light passes along a ray, 0…1.</summary>
-    internal float Transmittance(in Ray ray)
+    /// <summary>How much light passes along a ray, 0…1. Glass tints it, and does not bend it.</summary>
+    internal Vector3 Transmittance(in Ray ray)
     {
         if (!HasTransparency)
         {
-            return _tree.IsHit(ray) ? 0 : 1;
+            return _tree.IsHit(ray) ? Vector3.Zero : Vector3.One;
         }
-        var passing = 1f;
+        var passing = Vector3.One;
         var rest = ray;
-        for (var layer = 0; layer < 16 && passing > 0.01f; layer++)
+        for (var layer = 0; layer < 16 && passing.LengthSquared() > 1e-4f; layer++)
         {
             var hit = _tree.Trace(rest);
             if (!hit.IsHit)
             {
                 return passing;
             }
-            passing *= 1 - Math.Min(1, _instances[hit.Instance].SurfaceAt(hit.Triangle).Opacity);
+            passing *= PassingAt(rest, hit);
             var far = rest.Far - hit.T;
             rest = new(PointAt(rest, hit).Beyond, rest.Direction, far);
             if (far <= 0)
@@ -143,7 +145,23 @@ public sealed class RenderScene
                 return passing;
             }
         }
-        return passing > 0.01f ? passing : 0;
+        return passing.LengthSquared() > 1e-4f ? passing : Vector3.Zero;
+    }
+
+    /// <summary>How much light goes straight on through a surface.</summary>
+    private Vector3 PassingAt(in Ray ray, in Hit hit)
+    {
+        var instance = _instances[hit.Instance];
+        var finish = instance.FinishAt(hit.Triangle);
+        if (finish.Base.Layers is not { Glass: > 0 } layers)
+        {
+            return new(1 - Math.Clamp(instance.Lit(hit.Triangle, hit.U, hit.V).Opacity, 0, 1));
+        }
+        var point = PointAt(ray, hit);
+        var surface = point.Surface;
+        var opacity = Math.Clamp(surface.Opacity, 0, 1);
+        var through = layers.Glass * (1 - surface.Metallic) * (1 - Dielectric.Reflected(MathF.Abs(Vector3.Dot(ray.Direction, point.Normal)), 1 / layers.Ior));
+        return Vector3.Lerp(Vector3.One, (point.IsFront || layers.Thin ? surface.Color : Vector3.One) * through, opacity);
     }
 
     /// <summary>What a ray has met.</summary>
@@ -160,7 +178,9 @@ public sealed class RenderScene
         var position = Vector3.Transform(local, instance.ToWorld);
         var flat = Vector3.Normalize(instance.Normal(Vector3.Cross(pb - pa, pc - pa)));
         var normal = Vector3.Normalize(instance.Normal(At(normals, a) * w + At(normals, b) * hit.U + At(normals, c) * hit.V));
-        if (Vector3.Dot(flat, ray.Direction) > 0)
+        var surface = instance.SurfaceAt(hit.Triangle, hit.U, hit.V, ref normal);
+        var isFront = Vector3.Dot(flat, ray.Direction) <= 0;
+        if (!isFront)
         {
             flat = -flat;
         }
@@ -175,7 +195,7 @@ public sealed class RenderScene
             normal = Vector3.Normalize(normal - ray.Direction * (facing + 2e-3f));
         }
         var lift = flat * instance.Uncertainty(local);
-        return new(position + lift, position - lift, flat, normal, instance.SurfaceAt(hit.Triangle));
+        return new(position + lift, position - lift, flat, normal, surface, isFront, Glow.IsNone ? 0 : Glow.Density(instance.FinishAt(hit.Triangle).Base), hit.Instance);
     }
 
     internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
@@ -231,9 +251,9 @@ public sealed class RenderScene
         (float)a.Z.X, (float)a.Z.Y, (float)a.Z.Z, 0,
         (float)a.Origin.X, (float)a.Origin.Y, (float)a.Origin.Z, 1);
 
-    private void AddGlow(Instance instance)
+    private void AddGlow(RenderInstance instance)
     {
-        if (Array.TrueForAll(instance.Surfaces, s => s.Emission == Vector3.Zero))
+        if (Array.TrueForAll(instance.Finishes, f => f.Base.Emission == Vector3.Zero))
         {
             return;
         }
@@ -241,7 +261,7 @@ public sealed class RenderScene
         Vector3 Corner(int i) => Vector3.Transform(new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]), instance.ToWorld);
         for (var t = 0; t < indices.Length; t += 3)
         {
-            Glow.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance.SurfaceAt(t / 3));
+            Glow.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance, t / 3);
         }
     }
 
@@ -249,7 +269,9 @@ public sealed class RenderScene
     /// A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from, and <c>Beyond</c> lies as much on its
     /// other side: as far as the place of the surface is uncertain, so that it is neither met again nor is what stands on it passed by.
     /// </summary>
-    internal readonly record struct Point(Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Normal, Surface Surface);
+    /// <param name="IsFront">It is met from outside.</param>
+    /// <param name="GlowDensity">How densely it is chosen among what glows.</param>
+    internal readonly record struct Point(Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Normal, Surface Surface, bool IsFront, float GlowDensity, int Instance);
 
     private sealed class BentTree(MeshState mesh)
     {
@@ -281,29 +303,6 @@ public sealed class RenderScene
         }
     }
 
-    /// <param name="Surfaces">One for all, or one for each part of the mesh.</param>
-    private sealed record Instance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Surface[] Surfaces)
-    {
-        public ref readonly Surface SurfaceAt(int triangle) => ref Surfaces[Surfaces.Length == 1 ? 0 : Mesh.Rest.PartOf(triangle)];
-
-        private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
-
-        // The largest number in each axis of the map, and in its shift.
-        private readonly Vector3 _reach = new(Most(new(ToWorld.M11, ToWorld.M12, ToWorld.M13)), Most(new(ToWorld.M21, ToWorld.M22, ToWorld.M23)), Most(new(ToWorld.M31, ToWorld.M32, ToWorld.M33)));
-        private readonly float _shift = Most(ToWorld.Translation);
-
-        /// <summary>How far a point of it may be off in the world: some roundings of the largest numbers that its place is summed from.</summary>
-        public float Uncertainty(Vector3 local) => MathF.Max(1e-6f, 4e-6f * (Most(local * _reach) + _shift));
-
-        private static float Most(Vector3 v) => MathF.Max(MathF.Abs(v.X), MathF.Max(MathF.Abs(v.Y), MathF.Abs(v.Z)));
-
-        /// <summary>Normals go with the inverse transpose.</summary>
-        public Vector3 Normal(Vector3 local) => Vector3.TransformNormal(local, _cofactor) * (Mirrored ? -1 : 1);
-
-        private static Matrix4x4 Cofactor(Matrix4x4 m) =>
-            Matrix4x4.Invert(m, out var inverse) ? Matrix4x4.Transpose(inverse) : m;
-    }
-
     private readonly struct ChannelReader(FrameState state)
     {
         public double this[string owner, string path] => state.Value(new(owner, path));
@@ -320,7 +319,16 @@ public sealed class RenderScene
         {
             var color = Vector3.Min(Vector3.One, Colour(owner, "look.color"));
             return new(color, (float)this[owner, "look.roughness"], (float)Math.Clamp(this[owner, "look.metallic"], 0, 1),
-                color * (float)Math.Max(0, this[owner, "look.emission"]), (float)Math.Clamp(this[owner, "look.opacity"], 0, 1));
+                color * (float)Math.Max(0, this[owner, "look.emission"]), (float)Math.Clamp(this[owner, "look.opacity"], 0, 1)) { Layers = Layers(owner) };
+        }
+
+        private Layers? Layers(string owner)
+        {
+            var reader = this;
+            float Of(string name, double most = 1) => (float)Math.Clamp(reader[owner, $"look.{name}"], 0, most);
+            var layers = new Layers(Math.Max(1, Of("ior", 3)), Of("glass"), reader[owner, "look.thin"] >= 0.5, Of("coat"), Of("coatRoughness"),
+                Colour(owner, "look.sheenColor") * Of("sheen"), Of("sheenRoughness"), Of("subsurface"), Math.Max(0.0001f, Of("subsurfaceRadius", 1e6)));
+            return layers is { Ior: 1.5f, Glass: 0, Coat: 0, Subsurface: 0 } && layers.Sheen == Vector3.Zero ? null : layers;
         }
     }
 }

@@ -32,7 +32,7 @@ public sealed class BakingTests
                 new MeshNode { Id = "b", Name = "B", Parent = "a", Shape = new BoxShape(), Channels = Channels(("transform.translate.x", 2), ("transform.rotate.y", 40)) },
             ],
         };
-        var assets = new MeshAssets();
+        var assets = new ShotAssets();
         var what = (Bake)dice.Next(3);
         var (edit, made) = Baking.Of(shot, assets, ["a"], what, 0);
         foreach (var asset in made)
@@ -73,15 +73,15 @@ public sealed class BakingTests
             ],
         };
         shot = new SetKeys(3, [new(new("keyed", "transform.rotate.y"), 5)]).Apply(shot);
-        string Why(string id, Bake what) => Assert.Throws<Refusal>(() => Baking.Of(shot, new MeshAssets(), [id], what, 0)).Message;
+        string Why(string id, Bake what) => Assert.Throws<Refusal>(() => Baking.Of(shot, new ShotAssets(), [id], what, 0)).Message;
         Assert.Contains("deformers", Why("bent", Bake.Both), StringComparison.Ordinal);
         Assert.Contains("no mesh", Why("g", Bake.Both), StringComparison.Ordinal);
         Assert.Contains("scaled to nothing", Why("flat", Bake.Rotation), StringComparison.Ordinal);
         Assert.Contains("Rotation Y of “Keyed” is keyed", Why("keyed", Bake.Both), StringComparison.Ordinal);
-        Assert.Equal(2, ((Batch)Baking.Of(shot, new MeshAssets(), ["keyed"], Bake.Scale, 0).Edit).Edits.Count);
+        Assert.Equal(2, ((Batch)Baking.Of(shot, new ShotAssets(), ["keyed"], Bake.Scale, 0).Edit).Edits.Count);
     }
 
-    private static FrameState State(Shot shot, MeshAssets assets)
+    private static FrameState State(Shot shot, ShotAssets assets)
     {
         var state = new FrameState(new CompiledShot(shot), assets);
         state.Evaluate(0);

@@ -68,7 +68,7 @@ public class GltfTests
     public void A_skin_is_bent_anew_only_where_a_joint_or_a_weight_has_changed()
     {
         var imported = Import(SomeFiles.Gull());
-        var meshes = new MeshAssets();
+        var meshes = new ShotAssets();
         var state = new FrameState(new CompiledShot(imported.Shot), meshes);
         state.Evaluate(0);
         var skin = state.Compiled.IndexOfNode(imported.Shot.Nodes[3].Id);

@@ -152,6 +152,7 @@ public class RenderTests
     [InlineData(0.5, 0)]
     [InlineData(0.2, 0)]
     [InlineData(0.7, 1)]
+    [InlineData(0.4, 0.3)]
     public void A_white_ball_under_a_white_sky_disappears(double roughness, double metallic)
     {
         var white = new[] { "top", "horizon", "ground" }.SelectMany(p => new[] { "r", "g", "b" }.Select(c => ($"sky.{p}.{c}", 1.0))).ToArray();

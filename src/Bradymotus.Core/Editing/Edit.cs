@@ -38,6 +38,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(KeepBelow), "keepBelow")]
 [JsonDerivedType(typeof(AddMaterial), "addMaterial")]
 [JsonDerivedType(typeof(RemoveMaterial), "removeMaterial")]
+[JsonDerivedType(typeof(SetMaps), "setMaps")]
 [JsonDerivedType(typeof(SetShot), "setShot")]
 [JsonDerivedType(typeof(ReplaceShot), "replaceShot")]
 [JsonDerivedType(typeof(Batch), "batch")]

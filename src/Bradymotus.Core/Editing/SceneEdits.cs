@@ -205,12 +205,12 @@ public sealed record SetRotationOrder(IReadOnlyList<string> Ids, RotationOrder O
 }
 
 /// <summary>Adds a material.</summary>
-/// <param name="Like">The id of a material to look like: its channels are taken over, keys and all. Null starts from what is given.</param>
+/// <param name="Like">The id of a material to look like: its channels are taken over, keys and all, and its maps. Null starts from what is given.</param>
 public sealed record AddMaterial(Material Material, string? Like = null) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
-        Materials = shot.Materials.Add(Like is null ? Material : Material with { Channels = shot.Material(Like).Channels }),
+        Materials = shot.Materials.Add(Like is null ? Material : Material with { Channels = shot.Material(Like).Channels, Maps = shot.Material(Like).Maps }),
     };
 
     public override string Describe(Shot before) => $"Add material {Material.Name}";
@@ -230,6 +230,25 @@ public sealed record RemoveMaterial(string Id) : Edit
     }
 
     public override string Describe(Shot before) => $"Remove material {before.FindMaterial(Id)?.Name}";
+}
+
+/// <summary>Gives a material other maps. Channels of maps that are no longer there go with them.</summary>
+/// <param name="Id">Of the material.</param>
+/// <param name="Maps">All that it has then.</param>
+public sealed record SetMaps(string Id, ImmutableArray<SurfaceMap> Maps) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var material = shot.Material(Id);
+        // Checked before their channels are asked for.
+        var changed = material with { Maps = Maps };
+        ShotRules.ValidateMaps(changed);
+        var list = ChannelCatalog.For(changed);
+        var gone = material.Channels?.Keys.Where(p => list.IndexOf(p) < 0).ToList() ?? [];
+        return shot with { Materials = shot.Materials.Replace(material, changed with { Channels = material.Channels?.RemoveRange(gone) }) };
+    }
+
+    public override string Describe(Shot before) => $"Change the maps of {before.FindMaterial(Id)?.Name}";
 }
 
 /// <summary>Changes what belongs to the shot as a whole. What is null stays.</summary>

@@ -14,7 +14,7 @@ namespace Bradymotus.Core.Evaluation;
 public readonly record struct Copy(int Owner, int Node, int Source, FrameState State, Affine World, bool Visible, bool Rendered);
 
 /// <summary>All that is drawn once more on a frame. Filled again it allocates nothing, but for what is shifted in time when the shot is another.</summary>
-internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
+internal sealed class Copies(FrameState state, Geometry.ShotAssets? assets)
 {
     /// <summary>The most of them: repeaters within repeaters grow fast.</summary>
     internal const int Most = 100_000;
@@ -200,7 +200,7 @@ internal sealed class Copies(FrameState state, Geometry.MeshAssets? assets)
         return shifted.CanShift ? shifted : null;
     }
 
-    private sealed class Shifted(Geometry.MeshAssets? assets)
+    private sealed class Shifted(Geometry.ShotAssets? assets)
     {
         private readonly List<FrameState> _states = [];
         private Shot? _below;

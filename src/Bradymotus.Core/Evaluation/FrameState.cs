@@ -16,7 +16,7 @@ public sealed class FrameState
 
     private readonly Dictionary<int, double> _overrides = [];
     private readonly List<int> _dirty = [];
-    private readonly MeshAssets? _assets;
+    private readonly ShotAssets? _assets;
     private readonly Copies _copies;
     private MeshState?[] _meshes = [];
     private int[] _bent = [];
@@ -29,7 +29,7 @@ public sealed class FrameState
 
     /// <param name="compiled">The shot.</param>
     /// <param name="assets">The meshes that it refers to.</param>
-    public FrameState(CompiledShot compiled, MeshAssets? assets = null)
+    public FrameState(CompiledShot compiled, ShotAssets? assets = null)
     {
         _assets = assets;
         _copies = new(this, assets);

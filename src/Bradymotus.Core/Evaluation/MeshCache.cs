@@ -11,10 +11,10 @@ public static class MeshCache
 
     /// <summary>The mesh of a shape with its own numbers, built where no equal shape is in use.</summary>
     /// <param name="assets">Where meshes come from that have been brought in; one that is not there is empty.</param>
-    public static Mesh Of(Shape shape, MeshAssets? assets = null) => Of(shape, shape.Numbers.AsSpan(), assets);
+    public static Mesh Of(Shape shape, ShotAssets? assets = null) => Of(shape, shape.Numbers.AsSpan(), assets);
 
-    /// <summary>As <see cref="Of(Shape, MeshAssets?)"/>, with other numbers.</summary>
-    internal static Mesh Of(Shape shape, ReadOnlySpan<double> values, MeshAssets? assets)
+    /// <summary>As <see cref="Of(Shape, ShotAssets?)"/>, with other numbers.</summary>
+    internal static Mesh Of(Shape shape, ReadOnlySpan<double> values, ShotAssets? assets)
     {
         if (shape is AssetShape { Asset: var asset })
         {

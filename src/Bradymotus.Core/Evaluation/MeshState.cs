@@ -19,7 +19,7 @@ public sealed class MeshState
     private bool _isDeformed;
     private int _version;
 
-    internal MeshState(MeshNode node, MeshAssets? assets)
+    internal MeshState(MeshNode node, ShotAssets? assets)
     {
         _node = node;
         Rest = MeshCache.Of(node.Shape, assets);
@@ -55,6 +55,12 @@ public sealed class MeshState
 
     /// <summary>x, y, z for each vertex, length 1.</summary>
     public float[] Normals => _isDeformed ? _normals! : BaseNormals;
+
+    /// <summary>x, y, z for each vertex before anything bends it: where maps are laid on.</summary>
+    public float[] Undeformed => BasePositions;
+
+    /// <summary>u, v for each vertex; null where there are none.</summary>
+    public float[]? Coordinates => IsHeldLive ? _live!.TexCoords : Rest.TexCoords;
 
     /// <summary>Three a triangle.</summary>
     public int[] Indices => Rest.Indices;

@@ -35,7 +35,7 @@ public sealed record SceneView(
             .ToDictionary(c => c.Address.ToString(), c => c.Channel.Curve!.Keys.Select(k => k.Frame).ToArray());
         return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
             shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
-            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name))],
+            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name, [.. m.Maps]))],
             [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())]);
     }
 }
@@ -49,7 +49,8 @@ public sealed record NodeView(
         new(node.Id, node.Name, node.Parent, compiled.IndexOfNode(node.Id), node.Locked, node with { Channels = null });
 }
 
-public sealed record MaterialView(string Id, string Name);
+/// <param name="Maps">As in the shot file.</param>
+public sealed record MaterialView(string Id, string Name, [property: JsonConverter(typeof(MapsConverter))] SurfaceMap[] Maps);
 
 /// <summary>The channels of one owner: those of its list of specs, one after the other in the buffer of values.</summary>
 /// <param name="First">The place of its first channel.</param>

@@ -14,6 +14,9 @@ public sealed record Mesh(float[] Positions, float[] Normals, int[] Indices)
     /// <summary>u, v for each vertex, v downwards as glTF 2.0 has it; null where there are none.</summary>
     public float[]? TexCoords { get; init; }
 
+    /// <summary>Red, green, blue (linear) and opacity of each vertex, that the material is multiplied by; null where there are none.</summary>
+    public float[]? Colors { get; init; }
+
     /// <summary>The first triangle of each part that has a material of its own, rising from 0.</summary>
     public int[] Parts { get; init; } = [0];
 

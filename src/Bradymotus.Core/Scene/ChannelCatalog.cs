@@ -83,11 +83,23 @@ public static class ChannelCatalog
         new("look.metallic", "Metallic", ChannelFamily.Look, "", 0, 0, 1),
         new("look.emission", "Emission", ChannelFamily.Look, "", 0, 0),
         new("look.opacity", "Opacity", ChannelFamily.Look, "", 1, 0, 1),
+        new("look.ior", "Index of refraction", ChannelFamily.Look, "", 1.5, 1, 3),
+        new("look.glass", "Glass", ChannelFamily.Look, "", 0, 0, 1),
+        new("look.thin", "Thin walls", ChannelFamily.Look, "", 0, 0, 1, 1, Stepped: true),
+        new("look.coat", "Coat", ChannelFamily.Look, "", 0, 0, 1),
+        new("look.coatRoughness", "Coat roughness", ChannelFamily.Look, "", 0.1, 0, 1),
+        new("look.sheen", "Sheen", ChannelFamily.Look, "", 0, 0, 1),
+        .. Colour("look.sheenColor", "Sheen colour", 1, 1, 1),
+        new("look.sheenRoughness", "Sheen roughness", ChannelFamily.Look, "", 0.5, 0, 1),
+        new("look.subsurface", "Light within", ChannelFamily.Look, "", 0, 0, 1),
+        new("look.subsurfaceRadius", "Depth of light", ChannelFamily.Look, "m", 0.05, 0.0001, Step: 0.001),
     ];
 
     private static readonly ChannelList[] PlainList = Both([]), CameraList = Both(Camera), SunList = Both(Sun), LampList = Both(Lamp), ControlList = Both(Control), RepeatList = Both(Repeat);
 
     private static readonly ChannelList MaterialList = new(OfMaterial);
+
+    private static readonly ConditionalWeakTable<SurfaceMap[], ChannelList> Mapped = [];
 
     /// <summary>The channels of <see cref="Shot.World"/>.</summary>
     public static ChannelList World { get; } = new(
@@ -114,7 +126,9 @@ public static class ChannelCatalog
     })[node.RotationOrder == Numerics.RotationOrder.Quaternion ? 1 : 0];
 
     /// <summary>The channels of a material.</summary>
-    public static ChannelList For(Material material) => MaterialList;
+    public static ChannelList For(Material material) => material.Maps.IsEmpty
+        ? MaterialList
+        : Mapped.GetValue(ImmutableCollectionsMarshal.AsArray(material.Maps)!, maps => new([.. OfMaterial, .. maps.SelectMany(m => m.Channels)]));
 
     /// <summary>What a channel of a node is until somebody sets it: what its list says, or for a number of a shape the shape's own.</summary>
     /// <param name="node">The node; null for what is none.</param>

@@ -82,7 +82,8 @@ public static class ShotRules
                 if (!ReferenceEquals(old, material))
                 {
                     ValidateName(material.Name, $"material {material.Id}");
-                    areCurves |= ValidateChannels(material.Id, ChannelCatalog.For(material), old?.Channels, material.Channels);
+                    ValidateMaps(material);
+                    areCurves |= ValidateChannels(material.Id, ChannelCatalog.For(material), old is null || old.Maps != material.Maps ? null : old.Channels, material.Channels);
                 }
             }
         }
@@ -287,6 +288,40 @@ public static class ShotRules
             if (skin.Joints.FirstOrDefault(j => shot.FindNode(j) is null) is { } missing)
             {
                 throw new Refusal($"The skin of “{mesh.Name}” hangs on the joint “{missing}”, which would not be in the shot: take the skin off first.");
+            }
+        }
+    }
+
+    /// <summary>Checks the maps of a material before their channels are asked for.</summary>
+    internal static void ValidateMaps(Material material)
+    {
+        var slots = 0;
+        foreach (var map in material.Maps)
+        {
+            if (map?.Source is null || !Enum.IsDefined(map.Slot) || !Enum.IsDefined(map.Projection))
+            {
+                throw new Refusal($"A map of the material “{material.Name}” says nothing: it needs a slot and a source.");
+            }
+            if ((slots & (1 << (int)map.Slot)) != 0)
+            {
+                throw new Refusal($"The material “{material.Name}” has two maps for {map.Slot.ToString().ToLowerInvariant()}: take one of them away.");
+            }
+            slots |= 1 << (int)map.Slot;
+            if (map is { Slot: MapSlot.Normal, Source: Pattern })
+            {
+                throw new Refusal($"The normal map of “{material.Name}” cannot be a pattern: use it as bump, or choose a picture.");
+            }
+            if (map.Source is PictureSource picture)
+            {
+                if (!AssetShape.IsName(picture.Asset))
+                {
+                    throw new Refusal($"A picture of the material “{material.Name}” has the name “{picture.Asset}”: expected the 64 hexadecimal digits of a SHA-256.");
+                }
+                if (picture.Width is < 1 or > PictureSource.MostSide || picture.Height is < 1 or > PictureSource.MostSide || (long)picture.Width * picture.Height > PictureSource.MostPixels)
+                {
+                    throw new Refusal($"The picture “{picture.Name}” of the material “{material.Name}” cannot be {picture.Width} × {picture.Height}: at most {PictureSource.MostSide} a side and {PictureSource.MostPixels >> 20} million pixels are taken.");
+                }
+                ValidateName(picture.Name, $"picture of {material.Id}");
             }
         }
     }

@@ -92,6 +92,17 @@ public sealed class AffineConverter : JsonConverter<Affine>
     }
 }
 
+/// <summary>Maps as the shot file has them, in views that are written with other options.</summary>
+public sealed class MapsConverter : JsonConverter<SurfaceMap[]>
+{
+    private static JsonTypeInfo<SurfaceMap[]> Info => (JsonTypeInfo<SurfaceMap[]>)ShotJson.Options.GetTypeInfo(typeof(SurfaceMap[]));
+
+    public override SurfaceMap[]? Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
+        JsonSerializer.Deserialize(ref reader, Info);
+
+    public override void Write(Utf8JsonWriter writer, SurfaceMap[] value, JsonSerializerOptions options) => JsonSerializer.Serialize(writer, value, Info);
+}
+
 /// <summary>A node as the shot file has it, in views that are written with other options.</summary>
 public sealed class NodeDataConverter : JsonConverter<Node>
 {

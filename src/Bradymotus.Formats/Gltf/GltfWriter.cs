@@ -53,7 +53,7 @@ public sealed partial class GltfWriter
     private Animation? _animation;
     private int _keptTracks, _keptKeys;
 
-    private GltfWriter(Shot shot, MeshAssets assets, ExportOptions options)
+    private GltfWriter(Shot shot, ShotAssets assets, ExportOptions options)
     {
         _options = options;
         _compiled = new(shot);
@@ -73,7 +73,7 @@ public sealed partial class GltfWriter
     private Shot Shot => _compiled.Shot;
 
     /// <exception cref="Refusal">A node is not there, the step is no positive number, or there is nothing to export.</exception>
-    public static Exported Write(Shot shot, MeshAssets assets, ExportOptions? options = null, CancellationToken cancel = default)
+    public static Exported Write(Shot shot, ShotAssets assets, ExportOptions? options = null, CancellationToken cancel = default)
     {
         options ??= new();
         if (!(options.Step > 0) || (shot.Range.Last - shot.Range.First) / options.Step > 100_000)

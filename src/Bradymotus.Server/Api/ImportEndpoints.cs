@@ -26,7 +26,7 @@ internal static class ImportEndpoints
         app.MapPost("/api/shots/{id}/bake", async (string id, BakeView bake, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
         {
             var (shot, _) = await library.InUseAsync(id, cancel);
-            var (edit, made) = await Task.Run(() => Baking.Of(shot, folder.Assets.Meshes, bake.Ids ?? [], bake.What, bake.Frame), cancel);
+            var (edit, made) = await Task.Run(() => Baking.Of(shot, folder.Assets.ForShots, bake.Ids ?? [], bake.What, bake.Frame), cancel);
             foreach (var asset in made)
             {
                 folder.Assets.Put(asset);
@@ -41,12 +41,12 @@ internal static class ImportEndpoints
         {
             var bytes = folder.Assets.Read(name) ?? throw new NotFoundException("asset", name);
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
-            return TypedResults.File(bytes, "model/gltf-binary", name + ".glb");
+            return TypedResults.File(bytes, Asset.TypeOf(bytes), name + Asset.EndingOf(bytes));
         }).WithName("Asset");
 
         assets.MapGet("/{name}/mesh", IResult (string name, DataFolder folder, HttpResponse response) =>
         {
-            var mesh = (folder.Assets.Has(name) ? folder.Assets.Meshes.Find(name) : null) ?? throw new NotFoundException("mesh", name);
+            var mesh = (folder.Assets.Has(name) ? folder.Assets.ForShots.Find(name) : null) ?? throw new NotFoundException("mesh", name);
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
             return TypedResults.Bytes(Packed.WriteMesh(mesh), "application/octet-stream");
         }).WithName("AssetMesh");
@@ -104,7 +104,7 @@ internal static class ImportEndpoints
     {
         var (shot, _) = await library.CurrentAsync(id, cancel);
         var ids = string.IsNullOrEmpty(nodes) ? null : nodes.Split(',', StringSplitOptions.RemoveEmptyEntries);
-        var exported = await Task.Run(() => GltfWriter.Write(shot, folder.Assets.Meshes, new(ids, step), cancel), cancel);
+        var exported = await Task.Run(() => GltfWriter.Write(shot, folder.Assets.ForShots, new(ids, step), cancel), cancel);
         // A header has its bounds; nobody reads hundreds of sentences.
         var changed = exported.Changed.Take(40).Concat(exported.Changed.Count > 40 ? [$"And {exported.Changed.Count - 40} more of the kind."] : []);
         response.Headers["Export-Report"] = JsonSerializer.Serialize(new { kept = exported.Kept, changed });

@@ -42,7 +42,7 @@ internal static class ShotEndpoints
         shots.MapGet("/{id}/opening", async (string id, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
         {
             var (shot, revision) = await library.CurrentAsync(id, cancel);
-            return OpeningView.Of(shot, revision, folder.Assets.Meshes);
+            return OpeningView.Of(shot, revision, folder.Assets.ForShots);
         }).WithName("Opening");
 
         shots.MapGet("/{id}/journal", async (string id, ShotLibrary library, CancellationToken cancel, int after = 0) =>

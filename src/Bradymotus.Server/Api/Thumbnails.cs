@@ -41,7 +41,7 @@ public sealed class Thumbnails(HybridCache cache, DataFolder folder, TimeProvide
         {
             var height = Math.Clamp((int)(384 / shot.Size.Aspect), 1, 1024);
             var frame = (shot.Range.First + shot.Range.Last) / 2;
-            return new FrameRenderer(shot, meshes: folder.Assets.Meshes).Render(frame, new(384, height), Quality.Preview, samples: 4, cancel: stop.Token).ToPng();
+            return new FrameRenderer(shot, assets: folder.Assets.ForShots).Render(frame, new(384, height), Quality.Preview, samples: 4, cancel: stop.Token).ToPng();
         }
         catch (Exception e) when (e is Refusal || (e is OperationCanceledException && !cancel.IsCancellationRequested))
         {

@@ -31,7 +31,7 @@ public sealed record OpeningView(int Revision, SceneView Scene, double Frame, by
     // What is larger comes to the page once it can hold it, and not as text.
     private const int MostVertices = 200_000;
 
-    public static OpeningView Of(Shot shot, int revision, MeshAssets assets)
+    public static OpeningView Of(Shot shot, int revision, ShotAssets assets)
     {
         var state = new FrameState(new CompiledShot(shot), assets);
         state.Evaluate(shot.Playing.First);

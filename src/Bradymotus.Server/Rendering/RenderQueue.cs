@@ -229,7 +229,7 @@ public sealed partial class RenderQueue(
         }
         row.State = RenderState.Running;
         Directory.CreateDirectory(folder.Render(id));
-        var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera, folder.Assets.Meshes);
+        var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera, folder.Assets.ForShots);
         var names = new FileNamePattern(row.FileName);
         var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
         var announced = Stopwatch.StartNew();

@@ -4,6 +4,7 @@ using Bradymotus.Core.Editing;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
+using Bradymotus.Formats;
 using Microsoft.EntityFrameworkCore;
 
 namespace Bradymotus.Server.Store;
@@ -196,6 +197,10 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
             {
                 throw new Refusal($"The mesh of “{mesh.Name}” is not here: import the shot as a .shot.zip, which holds it, or import the file that it came from.");
             }
+        }
+        if (ShotZip.PicturesOf(shot).FirstOrDefault(p => !folder.Assets.Has(p.Asset)) is { } picture)
+        {
+            throw new Refusal($"The picture “{picture.Name}” is not here: import the shot as a .shot.zip, which holds it, or choose the picture again.");
         }
     }
 

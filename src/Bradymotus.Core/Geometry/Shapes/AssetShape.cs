@@ -21,7 +21,7 @@ public sealed record AssetShape(string Asset, int Vertices, int Triangles) : Sha
 
     internal override long VerticesOf(ReadOnlySpan<double> v) => Vertices;
 
-    /// <summary>Nothing: the triangles come from a <see cref="MeshAssets"/>.</summary>
+    /// <summary>Nothing: the triangles come from a <see cref="ShotAssets"/>.</summary>
     internal override void Build(ReadOnlySpan<double> v, MeshBuilder mesh) => mesh.Start(0);
 
     internal override void Validate(string owner)

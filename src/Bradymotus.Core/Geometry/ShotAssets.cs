@@ -2,11 +2,13 @@ using System.Collections.Concurrent;
 
 namespace Bradymotus.Core.Geometry;
 
-/// <summary>The meshes that shots refer to by name. Each is held once, whoever asks for it; any thread may ask.</summary>
-/// <param name="load">Reads one that is not held yet, or gives null where there is none; a mesh that can be read again is kept only while it is in use.</param>
-public sealed class MeshAssets(Func<string, Mesh?>? load = null)
+/// <summary>What shots refer to by name: meshes, each held once, whoever asks for it, and the bytes of pictures. Any thread may ask.</summary>
+/// <param name="load">Reads a mesh that is not held yet, or gives null where there is none; a mesh that can be read again is kept only while it is in use.</param>
+/// <param name="bytes">Reads the bytes of an asset, or gives null where there is none.</param>
+public sealed class ShotAssets(Func<string, Mesh?>? load = null, Func<string, byte[]?>? bytes = null)
 {
     private readonly ConcurrentDictionary<string, Mesh> _held = new();
+    private readonly ConcurrentDictionary<string, byte[]> _heldBytes = new();
     private readonly ConcurrentDictionary<string, WeakReference<Mesh>> _read = new();
     private readonly Lock _reading = new();
 
@@ -40,8 +42,14 @@ public sealed class MeshAssets(Func<string, Mesh?>? load = null)
         }
     }
 
+    /// <summary>The bytes of an asset that is no mesh, or null where there is none.</summary>
+    public byte[]? Bytes(string asset) => _heldBytes.GetValueOrDefault(asset) ?? bytes?.Invoke(asset);
+
     /// <summary>Holds a mesh for good.</summary>
     public void Put(string asset, Mesh mesh) => _held[asset] = mesh;
+
+    /// <summary>Holds the bytes of what is no mesh for good.</summary>
+    public void Put(string asset, byte[] its) => _heldBytes[asset] = its;
 
     private Mesh? Known(string asset) => _read.TryGetValue(asset, out var reference) && reference.TryGetTarget(out var mesh) ? mesh : null;
 }

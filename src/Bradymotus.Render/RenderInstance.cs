@@ -1,0 +1,90 @@
+using System.Numerics;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Scene;
+using Bradymotus.Render.Light;
+
+namespace Bradymotus.Render;
+
+/// <summary>What a part of a mesh is made of: one answer for all of it, or maps that say it place by place.</summary>
+internal sealed record Finish(Surface Base, MapSet? Maps)
+{
+    internal static Finish Grey { get; } = new(Surface.Grey, null);
+
+    internal bool IsSeen => Base.Opacity > 0;
+
+    internal bool LetsThrough => Base.Opacity < 1 || Base.Layers?.Glass > 0 || Maps?.HasOpacity == true;
+}
+
+/// <summary>A mesh where it stands on a frame.</summary>
+/// <param name="Finishes">One for all, or one for each part of the mesh.</param>
+internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Finish[] Finishes)
+{
+    private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
+
+    // The largest number in each axis of the map, and in its shift.
+    private readonly Vector3 _reach = new(Most(new(ToWorld.M11, ToWorld.M12, ToWorld.M13)), Most(new(ToWorld.M21, ToWorld.M22, ToWorld.M23)), Most(new(ToWorld.M31, ToWorld.M32, ToWorld.M33)));
+    private readonly float _shift = Most(ToWorld.Translation);
+
+    internal Finish FinishAt(int triangle) => Finishes[Finishes.Length == 1 ? 0 : Mesh.Rest.PartOf(triangle)];
+
+    /// <summary>How far a point of it may be off in the world: some roundings of the largest numbers that its place is summed from.</summary>
+    internal float Uncertainty(Vector3 local) => MathF.Max(1e-6f, 4e-6f * (Most(local * _reach) + _shift));
+
+    /// <summary>Normals go with the inverse transpose.</summary>
+    internal Vector3 Normal(Vector3 local) => Vector3.TransformNormal(local, _cofactor) * (Mirrored ? -1 : 1);
+
+    /// <summary>What is held back, and what glows, at a point of a triangle.</summary>
+    internal (float Opacity, Vector3 Emission) Lit(int triangle, float u, float v)
+    {
+        var finish = FinishAt(triangle);
+        var (opacity, emission) = (finish.Base.Opacity, finish.Base.Emission);
+        if (finish.Maps is { } maps)
+        {
+            (opacity, emission) = maps.Lit(finish.Base, MapPointAt(triangle, u, v));
+        }
+        return (Mesh.Rest.Colors is null ? opacity : opacity * ColourAt(triangle, u, v).W, emission);
+    }
+
+    /// <summary>What the surface is at a point of a triangle.</summary>
+    /// <param name="normal">In the world, of length 1, outwards; maps may turn it.</param>
+    internal Surface SurfaceAt(int triangle, float u, float v, ref Vector3 normal)
+    {
+        var finish = FinishAt(triangle);
+        var surface = finish.Base;
+        if (finish.Maps is { } maps)
+        {
+            surface = maps.Apply(surface, MapPointAt(triangle, u, v), ref normal);
+        }
+        if (Mesh.Rest.Colors is not null)
+        {
+            var c = ColourAt(triangle, u, v);
+            surface = surface with { Color = surface.Color * new Vector3(c.X, c.Y, c.Z), Opacity = surface.Opacity * c.W };
+        }
+        return surface;
+    }
+
+    private Vector4 ColourAt(int triangle, float u, float v)
+    {
+        var (colors, indices) = (Mesh.Rest.Colors!, Mesh.Rest.Indices);
+        Vector4 At(int corner) => new(colors.AsSpan(4 * indices[3 * triangle + corner], 4));
+        return At(0) * (1 - u - v) + At(1) * u + At(2) * v;
+    }
+
+    private MapPoint MapPointAt(int triangle, float u, float v)
+    {
+        var indices = Mesh.Indices;
+        var (a, b, c) = (indices[3 * triangle], indices[3 * triangle + 1], indices[3 * triangle + 2]);
+        static Vector3 At(float[] from, int i) => new(from[3 * i], from[3 * i + 1], from[3 * i + 2]);
+        var (rest, coordinates, bent) = (Mesh.Undeformed, Mesh.Coordinates, Mesh.Positions);
+        var (pa, pb, pc) = (At(rest, a), At(rest, b), At(rest, c));
+        Vector2 Uv(int i) => coordinates is null ? Vector2.Zero : new(coordinates[2 * i], coordinates[2 * i + 1]);
+        var origin = At(bent, a);
+        return new(pa, pb, pc, Uv(a), Uv(b), Uv(c), Projecting.SideOf(Vector3.Cross(pb - pa, pc - pa)),
+            Vector3.TransformNormal(At(bent, b) - origin, ToWorld), Vector3.TransformNormal(At(bent, c) - origin, ToWorld), u, v);
+    }
+
+    private static float Most(Vector3 v) => MathF.Max(MathF.Abs(v.X), MathF.Max(MathF.Abs(v.Y), MathF.Abs(v.Z)));
+
+    private static Matrix4x4 Cofactor(Matrix4x4 m) =>
+        Matrix4x4.Invert(m, out var inverse) ? Matrix4x4.Transpose(inverse) : m;
+}
