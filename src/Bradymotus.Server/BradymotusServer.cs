@@ -114,6 +114,7 @@ public static class BradymotusServer
         app.MapShots();
         app.MapImports();
         app.MapOutlines();
+        app.MapMaterials();
         app.MapRenders();
         app.MapHub<LiveHub>("/live");
 

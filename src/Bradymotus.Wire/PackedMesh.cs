@@ -10,11 +10,12 @@ public static partial class Packed
     public static byte[] WriteMesh(Mesh value)
     {
         var w = new PackWriter();
-        w.List(10);
+        w.List(11);
         Numbers(w, value.Positions);
         Numbers(w, value.Normals);
         Numbers(w, value.Indices);
         Numbers(w, value.TexCoords);
+        Numbers(w, value.Colors);
         Numbers(w, value.Parts);
         w.Whole(value.Weights?.Influences ?? 0);
         Numbers(w, value.Weights?.Joints);
@@ -38,6 +39,7 @@ public static partial class Packed
         var mesh = new Mesh(Numbers<float>(ref r) ?? [], Numbers<float>(ref r) ?? [], Numbers<int>(ref r) ?? [])
         {
             TexCoords = Numbers<float>(ref r),
+            Colors = Numbers<float>(ref r),
             Parts = Numbers<int>(ref r) ?? [0],
         };
         var influences = r.Whole();
@@ -51,7 +53,7 @@ public static partial class Packed
         mesh = mesh with { Targets = targets, Weights = joints is null || weights is null ? null : new(influences, joints, weights) };
         var n = mesh.VertexCount;
         var fits = mesh.Positions.Length == mesh.Normals.Length && mesh.Positions.Length % 3 == 0 && mesh.Indices.Length % 3 == 0
-            && (mesh.TexCoords is null || mesh.TexCoords.Length == 2 * n) && Array.TrueForAll(mesh.Indices, i => (uint)i < n)
+            && (mesh.TexCoords is null || mesh.TexCoords.Length == 2 * n) && (mesh.Colors is null || mesh.Colors.Length == 4 * n) && Array.TrueForAll(mesh.Indices, i => (uint)i < n)
             && (mesh.Weights is not { } skin || (influences > 0 && skin.Joints.Length == influences * n && skin.Weights.Length == influences * n))
             && Array.TrueForAll(targets, t => t.Positions.Length == t.Normals.Length && t.Positions.Length == 3 * (t.Vertices?.Length ?? n)
                 && (t.Vertices is null || Array.TrueForAll(t.Vertices, v => (uint)v < n)));

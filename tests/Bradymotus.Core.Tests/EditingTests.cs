@@ -264,7 +264,7 @@ public class EditingTests
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
             new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"), new SetRotationOrder(["a"], RotationOrder.Zyx), new MovePivots([new("a", 1, 2, 3)], 4), new KeepBelow("a", Affine.Identity),
             new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M"), Like: "n"),
-            new RemoveMaterial("m"), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
+            new RemoveMaterial("m"), new SetMaps("m", [new(MapSlot.Color, new PictureSource(new string('a', 64), "p", 4, 8, PicturePart.Red, WrapV: PictureWrap.Mirror), MapProjection.Box), new(MapSlot.Bump, new WoodPattern())]), new SetShot("n", new FrameRate(24000, 1001)), new ReplaceShot(Shots.Crane(), "x"), new Batch("both", [new Rename("a", "b")]),
         ];
         // A kind that is added must be added here too.
         var kinds = typeof(Edit).GetCustomAttributes(typeof(System.Text.Json.Serialization.JsonDerivedTypeAttribute), false).Length;

@@ -98,7 +98,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(33) switch
+        return dice.Next(34) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -131,10 +131,17 @@ internal sealed class SomeShots(Random dice)
             30 => new Unfollow(Ids()),
             31 => new DuplicateNodes(Ids(), $"f{_ids++}", Follow: true),
             32 => new KeepBelow(Id(), Affine.Rotation(new(0, Value(), 3), RotationOrder.Xyz)),
+            33 => new SetMaps($"m{dice.Next(3)}", [.. Enumerable.Range(0, dice.Next(3)).Select(_ => Map())]),
             24 => new MovePivots([new(Id(), Value(), Value(), Value())], Frame()),
             _ => new Batch("two", [Edit(shot), Edit(shot)]),
         };
     }
+
+    private SurfaceMap Map() => new((MapSlot)dice.Next(8), Pick<MapSource>(
+    [
+        new WoodPattern(), new ChecksPattern(), new BricksPattern(), new NoisePattern(),
+        new PictureSource(new string("0123456789abcdefg"[dice.Next(17)], 64), "p.png", dice.Next(20_000), 4, (PicturePart)dice.Next(5), (PictureWrap)dice.Next(3)),
+    ]), (MapProjection)dice.Next(7));
 
     private T Pick<T>(IReadOnlyList<T> items) => items[dice.Next(items.Count)];
 }

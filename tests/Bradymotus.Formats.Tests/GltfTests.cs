@@ -25,6 +25,7 @@ public class GltfTests
         Assert.Equal(mesh.Positions, back.Positions);
         Assert.Equal(mesh.Indices, back.Indices);
         Assert.Equal(mesh.TexCoords, back.TexCoords);
+        Assert.Equal(mesh.Colors, back.Colors);
         Assert.Equal(mesh.Parts, back.Parts);
         Assert.Equal(mesh.Targets.Length, back.Targets.Length);
         for (var t = 0; t < mesh.Targets.Length; t++)

@@ -36,6 +36,7 @@ internal static class SomeFiles
         return new(Numbers(3 * n), Normals(), [.. Enumerable.Range(0, 3 * triangles).Select(_ => dice.Next(n))])
         {
             TexCoords = dice.Next(2) == 0 ? Numbers(2 * n) : null,
+            Colors = dice.Next(2) == 0 ? [.. Enumerable.Range(0, 4 * n).Select(_ => dice.NextSingle())] : null,
             Parts = dice.Next(2) == 0 ? [0] : [0, dice.Next(1, triangles)],
             Targets = dice.Next(2) == 0 ? [] : [MorphTarget.Of(moved, new float[3 * n]), MorphTarget.Of(Numbers(3 * n), Numbers(3 * n))],
             Weights = influences == 0 ? null : new(influences, [.. Enumerable.Range(0, influences * n).Select(i => (ushort)(i / influences % 3 + i % influences))], [.. Enumerable.Repeat(1f / influences, influences * n)]),

@@ -26,7 +26,10 @@ internal sealed class CompiledOwner
         for (var c = 0; c < Statics.Length; c++)
         {
             Channel? set = null;
-            channels?.TryGetValue(list[c].Path, out set);
+            if (channels is not null && !channels.TryGetValue(list[c].Path, out set) && list[c].Like is { } like)
+            {
+                channels.TryGetValue(like, out set);
+            }
             Statics[c] = set?.Value ?? ChannelCatalog.Standard(node, list, c);
             Curves[c] = set?.Curve;
             animated += set?.Curve is null ? 0 : 1;

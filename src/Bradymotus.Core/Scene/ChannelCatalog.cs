@@ -82,6 +82,7 @@ public static class ChannelCatalog
         new("look.roughness", "Roughness", ChannelFamily.Look, "", 0.6, 0, 1),
         new("look.metallic", "Metallic", ChannelFamily.Look, "", 0, 0, 1),
         new("look.emission", "Emission", ChannelFamily.Look, "", 0, 0),
+        .. Colour("look.emissionColor", "Emission colour", 0.8, 0.8, 0.8).Select(c => c with { Like = $"look.color{c.Path[^2..]}" }),
         new("look.opacity", "Opacity", ChannelFamily.Look, "", 1, 0, 1),
         new("look.ior", "Index of refraction", ChannelFamily.Look, "", 1.5, 1, 3),
         new("look.glass", "Glass", ChannelFamily.Look, "", 0, 0, 1),

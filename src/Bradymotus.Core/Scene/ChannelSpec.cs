@@ -11,10 +11,11 @@ namespace Bradymotus.Core.Scene;
 /// <param name="Max">Largest value that makes sense, or null.</param>
 /// <param name="Step">What one step of dragging the number adds.</param>
 /// <param name="Stepped">On or off: keys hold.</param>
+/// <param name="Like">The path of a channel of the same owner that it is as until somebody sets it, keys and all.</param>
 /// <param name="Whole">A number of things: it is rounded to a whole number where it is used, so that it goes from one to the next in steps.</param>
 public sealed record ChannelSpec(
     string Path, string Label, ChannelFamily Family, string Unit, double Default,
-    double? Min = null, double? Max = null, double Step = 0.01, bool Stepped = false, bool Whole = false);
+    double? Min = null, double? Max = null, double Step = 0.01, bool Stepped = false, bool Whole = false, string? Like = null);
 
 /// <summary>The families of channels.</summary>
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<ChannelFamily>))]

@@ -41,6 +41,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         var normals = new float[3 * n];
         var hasNormals = true;
         var texCoords = sources.Any(p => p.GetVertexAccessor("TEXCOORD_0") is not null) ? new float[2 * n] : null;
+        var colors = sources.Any(p => p.GetVertexAccessor("COLOR_0") is not null) ? new float[4 * n] : null;
         var influences = 4 * sources.Select(Sets).DefaultIfEmpty().Max();
         var (joints, weights) = (new ushort[influences * n], new float[influences * n]);
         var targetCount = sources.Select(p => p.MorphTargetsCount).DefaultIfEmpty().Max();
@@ -97,13 +98,19 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
                     hasTargetNormals = false;
                 }
             }
-            if (primitive.VertexAccessors.ContainsKey("COLOR_0"))
+            if (colors is not null)
             {
-                missed.Add($"The colours of the vertices of the mesh {name} were left out.");
+                // What has none is white.
+                Array.Fill(colors, 1, 4 * first, 4 * count);
+                var own4 = primitive.GetVertexAccessor("COLOR_0")?.AsColorArray();
+                for (var v = 0; v < Math.Min(count, own4?.Count ?? 0); v++)
+                {
+                    Vector4.Clamp(own4![v], Vector4.Zero, new(1e6f)).CopyTo(colors, 4 * (first + v));
+                }
             }
             first += count;
         }
-        if (!AreFinite(positions) || !AreFinite(normals) || !AreFinite(texCoords) || !Array.TrueForAll(targets, t => AreFinite(t.Positions) && AreFinite(t.Normals)))
+        if (!AreFinite(positions) || !AreFinite(normals) || !AreFinite(texCoords) || !AreFinite(colors) || !Array.TrueForAll(targets, t => AreFinite(t.Positions) && AreFinite(t.Normals)))
         {
             throw new Refusal($"The mesh {name} holds numbers that are none (NaN or infinite): mend it where it comes from.");
         }
@@ -155,6 +162,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             new Mesh(positions, normals, all)
             {
                 TexCoords = texCoords,
+                Colors = colors,
                 Parts = parts.Count == 0 ? [0] : [.. parts],
                 Targets = [.. targets.Select(t => MorphTarget.Of(t.Positions, hasTargetNormals && hasNormals ? t.Normals : NormalsOf(positions, normals, t.Positions, all)))],
                 Weights = influences > 0 ? new(influences, joints, weights) : null,

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Text.Json.Nodes;
 using Bradymotus.Core;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
@@ -24,15 +25,18 @@ internal sealed class GltfReader
     private readonly List<string> _missed = [];
     private readonly List<Asset> _assets = [];
     private readonly List<Node> _nodes = [];
-    private readonly Dictionary<int, string> _materials = [];
-    private readonly List<Material> _ownMaterials = [];
+    private readonly GltfMaterials _materials;
     private readonly Dictionary<int, (AssetShape Shape, GltfMeshes Mesh)?> _meshes = [];
     private readonly Dictionary<(int Node, PropertyPath Path), AnimationChannel> _animated = [];
     private readonly NodeNames _names = new();
     private readonly HashSet<int> _seen = [];
     private int _renamed;
 
-    private GltfReader(ModelRoot model, ImportOptions options) => (_model, _options) = (model, options);
+    private GltfReader(ModelRoot model, ImportOptions options)
+    {
+        (_model, _options) = (model, options);
+        _materials = new(_assets, _missed);
+    }
 
     internal static Imported Read(SourceFiles files, ImportOptions options, CancellationToken cancel)
     {
@@ -42,6 +46,7 @@ internal sealed class GltfReader
         context.Validation = SharpGLTF.Validation.ValidationMode.Skip;
         // Pictures are looked at where they are used; one that is none does not keep the rest out.
         context.ImageDecoder = _ => true;
+        context.JsonPreprocessor = WithRequired;
         var model = context.ReadSchema2(files.Name);
         if (model.Asset.Version.Major != 2)
         {
@@ -51,10 +56,24 @@ internal sealed class GltfReader
         return new GltfReader(model, options).Import(name.Length > 0 ? char.ToUpperInvariant(name[0]) + name[1..] : name, cancel);
     }
 
-    private static bool IsPicture(string name) => Path.GetExtension(name).ToUpperInvariant() is ".PNG" or ".JPG" or ".JPEG" or ".WEBP";
+    /// <summary>The library takes extensions for pictures only where a file requires them; one with a fallback need not.</summary>
+    private static string WithRequired(string json)
+    {
+        string[] pictures = ["EXT_texture_webp", "KHR_texture_basisu", "MSFT_texture_dds"];
+        if (!Array.Exists(pictures, p => json.Contains(p, StringComparison.Ordinal)) || JsonNode.Parse(json) is not JsonObject root)
+        {
+            return json;
+        }
+        static IEnumerable<string> Names(JsonNode? list) => (list as JsonArray ?? []).OfType<JsonValue>().Select(v => v.TryGetValue(out string? name) ? name : "");
+        var required = Names(root["extensionsRequired"]).ToList();
+        root["extensionsRequired"] = new JsonArray([.. required.Union(Names(root["extensionsUsed"]).Where(pictures.Contains)).Select(n => (JsonNode)JsonValue.Create(n))]);
+        return root.ToJsonString();
+    }
 
-    /// <summary>A picture of one pixel, in the place of one that is not there: nothing is made of pictures yet, so that a missing one keeps nothing out.</summary>
-    private static readonly byte[] NoPicture = Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==");
+    private static bool IsPicture(string name) => Path.GetExtension(name).ToUpperInvariant() is ".PNG" or ".JPG" or ".JPEG" or ".WEBP" or ".KTX2" or ".DDS";
+
+    /// <summary>A picture of one pixel, in the place of one that is not there: a missing one keeps nothing else out.</summary>
+    internal static readonly byte[] NoPicture = Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==");
 
     private Imported Import(string name, CancellationToken cancel)
     {
@@ -98,13 +117,13 @@ internal sealed class GltfReader
             Rate = _options.Rate,
             Range = new(0, last),
             Nodes = [.. _nodes],
-            Materials = [.. _ownMaterials],
+            Materials = [.. _materials.All],
         };
         ShotRules.Validate(shot);
-        return new(shot, _assets, new(Came(shot, animation), [.. _missed.Distinct()]));
+        return new(shot, _assets, new(Came(shot, animation, _materials.Pictures), [.. _missed.Distinct()]));
     }
 
-    private static List<string> Came(Shot shot, Animation? animation)
+    private static List<string> Came(Shot shot, Animation? animation, int pictures)
     {
         var came = new List<string>();
         void Add(int count, string what, string many)
@@ -119,6 +138,7 @@ internal sealed class GltfReader
         Add(meshes.Count, "mesh", "meshes");
         Add(meshes.Sum(m => m.Shape is AssetShape a ? a.Triangles : 0), "triangle", "triangles");
         Add(shot.Materials.Length, "material", "materials");
+        Add(pictures, "picture", "pictures");
         Add(shot.Nodes.OfType<JointNode>().Count(), "joint", "joints");
         Add(meshes.Sum(m => m.Deformers.OfType<MorphDeformer>().Sum(d => d.Targets.Length)), "morph target", "morph targets");
         Add(shot.Nodes.OfType<CameraNode>().Count(), "camera", "cameras");
@@ -327,7 +347,7 @@ internal sealed class GltfReader
 
     private MeshNode MeshNode(SharpGLTF.Schema2.Node gltf, (AssetShape Shape, GltfMeshes Mesh) read, Dictionary<string, Channel> channels)
     {
-        var materials = read.Mesh.Materials.Select(m => m is null ? "" : MaterialOf(m)).ToList();
+        var materials = read.Mesh.Materials.Select(m => m is null ? "" : _materials.Of(m)).ToList();
         var deformers = new List<Deformer>();
         var targets = read.Mesh.Mesh.Targets.Length;
         if (targets > 0)
@@ -420,42 +440,6 @@ internal sealed class GltfReader
         }
         Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);
         return new LampNode { Id = "", Name = "" };
-    }
-
-    private string MaterialOf(SharpGLTF.Schema2.Material gltf)
-    {
-        if (_materials.TryGetValue(gltf.LogicalIndex, out var known))
-        {
-            return known;
-        }
-        var id = $"material-{gltf.LogicalIndex}";
-        var channels = new Dictionary<string, Channel>();
-        if (gltf.FindChannel("BaseColor") is { } color)
-        {
-            var c = color.Color;
-            Set(channels, "look.color.r", c.X, 0.8);
-            Set(channels, "look.color.g", c.Y, 0.8);
-            Set(channels, "look.color.b", c.Z, 0.8);
-            if (gltf.Alpha == AlphaMode.BLEND)
-            {
-                Set(channels, "look.opacity", Math.Clamp(c.W, 0, 1), 1);
-            }
-        }
-        double Factor(string channel, string name, double otherwise) =>
-            gltf.FindChannel(channel) is { } found && found.Parameters.FirstOrDefault(p => p.Name == name)?.Value is float value ? value : otherwise;
-        Set(channels, "look.roughness", Factor("MetallicRoughness", "RoughnessFactor", 1), 0.6);
-        Set(channels, "look.metallic", Factor("MetallicRoughness", "MetallicFactor", 1), 0);
-        if (gltf.FindChannel("Emissive") is { } emissive)
-        {
-            var e = emissive.Color;
-            Set(channels, "look.emission", Math.Max(e.X, Math.Max(e.Y, e.Z)) * Factor("Emissive", "EmissiveStrength", 1), 0);
-        }
-        if (gltf.Channels.Any(c => c.Texture is not null))
-        {
-            _missed.Add($"The textures of the material {gltf.Name ?? id} were left out: there are none yet.");
-        }
-        _ownMaterials.Add(new(id, NodeNames.Clean(gltf.Name, $"Material {gltf.LogicalIndex}"), channels.ToImmutableSortedDictionary(StringComparer.Ordinal)));
-        return _materials[gltf.LogicalIndex] = id;
     }
 
     private string Name(string? name, string otherwise, string? parent)

@@ -101,6 +101,10 @@ public sealed partial class GltfWriter
             {
                 primitive.SetVertexAccessor("TEXCOORD_0", Of(uv, DimensionType.VEC2));
             }
+            if (mesh.Colors is { } colors)
+            {
+                primitive.SetVertexAccessor("COLOR_0", Of(colors, DimensionType.VEC4));
+            }
             foreach (var (i, (joints, weights)) in carries.Index())
             {
                 primitive.SetVertexAccessor($"JOINTS_{i}", Of(joints, DimensionType.VEC4, EncodingType.UNSIGNED_SHORT));
@@ -177,40 +181,5 @@ public sealed partial class GltfWriter
             _accessors.Add((data, range.First), known);
         }
         return known;
-    }
-
-    private SharpGLTF.Schema2.Material MaterialOf(Core.Scene.Material material)
-    {
-        if (_materials.TryGetValue(material.Id, out var known))
-        {
-            return known;
-        }
-        float Now(string path) => (float)_state.Value(new(material.Id, path));
-        static float Part(float value) => Math.Clamp(value, 0, 1);
-        var own = _model.CreateMaterial(material.Name);
-        own.InitializePBRMetallicRoughness();
-        var (r, g, b, opacity) = (Part(Now("look.color.r")), Part(Now("look.color.g")), Part(Now("look.color.b")), Part(Now("look.opacity")));
-        var color = own.FindChannel("BaseColor")!.Value;
-        color.Color = new(r, g, b, opacity);
-        own.FindChannel("MetallicRoughness")!.Value.SetFactor("RoughnessFactor", Part(Now("look.roughness")));
-        own.FindChannel("MetallicRoughness")!.Value.SetFactor("MetallicFactor", Part(Now("look.metallic")));
-        if (Now("look.emission") is > 0 and var emission)
-        {
-            var emissive = own.FindChannel("Emissive")!.Value;
-            // Colours go up to 1; what is brighter is a factor of its own.
-            var most = Math.Max(1, emission);
-            emissive.Color = new(r * emission / most, g * emission / most, b * emission / most, 1);
-            if (most > 1)
-            {
-                emissive.SetFactor("EmissiveStrength", most);
-            }
-        }
-        own.Alpha = opacity < 1 ? AlphaMode.BLEND : AlphaMode.OPAQUE;
-        own.DoubleSided = true;
-        if (material.Channels?.Values.Any(c => c.Curve is not null) == true)
-        {
-            _changed.Add($"The material {material.Name} stands still, as on frame {Shot.Range.First}: glTF has no keys for it.");
-        }
-        return _materials[material.Id] = own;
     }
 }

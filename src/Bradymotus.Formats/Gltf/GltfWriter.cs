@@ -42,6 +42,7 @@ public sealed partial class GltfWriter
     private readonly ModelRoot _model = ModelRoot.CreateModel();
     private readonly CompiledShot _compiled;
     private readonly FrameState _state;
+    private readonly ShotAssets _assets;
     private readonly ExportOptions _options;
     private readonly List<double> _frames = [];
     private readonly List<string> _changed = [];
@@ -55,7 +56,7 @@ public sealed partial class GltfWriter
 
     private GltfWriter(Shot shot, ShotAssets assets, ExportOptions options)
     {
-        _options = options;
+        (_options, _assets) = (options, assets);
         _compiled = new(shot);
         _state = new(_compiled, assets);
         for (var i = 0; ; i++)

@@ -35,6 +35,10 @@ public static class MeshFile
         {
             attributes.Add(("TEXCOORD_0", Floats(uv, DimensionType.VEC2, n)));
         }
+        if (mesh.Colors is { } colors)
+        {
+            attributes.Add(("COLOR_0", Floats(colors, DimensionType.VEC4, n)));
+        }
         if (mesh.Weights is { } skin)
         {
             foreach (var (set, (joints, weights)) in Sets(skin, n).Index())

@@ -18,12 +18,33 @@ internal sealed class MeshScene(string name, ImportOptions options)
     internal List<string> Missed { get; } = [];
 
     /// <summary>Adds a material; its id comes back.</summary>
-    internal string AddMaterial(string? name, IEnumerable<(string Path, double Value)> channels)
+    internal string AddMaterial(string? name, IEnumerable<(string Path, double Value)> channels, IEnumerable<SurfaceMap>? maps = null)
     {
         var id = $"material-{_materials.Count}";
         _materials.Add(new(id, NodeNames.Clean(name, "Material"), channels.Where(c => double.IsFinite(c.Value)).DistinctBy(c => c.Path)
-            .ToImmutableSortedDictionary(c => c.Path, c => new Channel(c.Value), StringComparer.Ordinal)));
+            .ToImmutableSortedDictionary(c => c.Path, c => new Channel(c.Value), StringComparer.Ordinal)) { Maps = [.. maps ?? []] });
         return id;
+    }
+
+    /// <summary>A picture beside the file; null, and said, where it is not there or cannot be read.</summary>
+    internal PictureSource? PictureBeside(SourceFiles files, string path)
+    {
+        try
+        {
+            if (files.ReadBeside(path) is not { } bytes)
+            {
+                Missed.Add($"The picture “{path}” is not beside the file: bring both in together.");
+                return null;
+            }
+            var (picture, asset) = PictureFile.Read(bytes, path);
+            _assets.TryAdd(asset.Name, asset);
+            return picture;
+        }
+        catch (Refusal e)
+        {
+            Missed.Add(e.Message);
+            return null;
+        }
     }
 
     /// <summary>Adds a mesh as an object; one that is empty, or holds numbers that are none, is left out and said.</summary>

@@ -1,6 +1,7 @@
 using System.Text;
 using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Formats.Meshes;
 
@@ -186,6 +187,66 @@ internal sealed class ObjReader
         _vertices.Clear();
     }
 
+    /// <summary>A texture of a material: options, then the name of the file.</summary>
+    private void AddMap(string word, string text, List<SurfaceMap> maps, Dictionary<string, double> channels)
+    {
+        var slot = word switch
+        {
+            "map_Kd" => MapSlot.Color,
+            "map_Ke" => MapSlot.Emission,
+            "map_d" => MapSlot.Opacity,
+            "map_Pr" => MapSlot.Roughness,
+            "map_Pm" => MapSlot.Metallic,
+            "norm" => MapSlot.Normal,
+            _ => MapSlot.Bump,
+        };
+        var (scale, offset) = (new[] { 1.0, 1 }, new[] { 0.0, 0 });
+        var wrap = PictureWrap.Repeat;
+        var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        var at = 0;
+        static bool IsNumber(string s) => double.TryParse(s, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out _);
+        while (at < words.Length - 1 && words[at].StartsWith('-'))
+        {
+            var option = words[at++];
+            var first = at;
+            // Every option but these takes numbers, and the file comes after them.
+            at += option is "-clamp" or "-cc" or "-blendu" or "-blendv" or "-imfchan" or "-type" ? 1 : 0;
+            for (var n = 0; at < words.Length - 1 && IsNumber(words[at]) && option is "-s" or "-o" or "-t" or "-mm" or "-bm" or "-boost" or "-texres"; n++, at++)
+            {
+                if (n < 2 && option is "-s" or "-o")
+                {
+                    (option == "-s" ? scale : offset)[Math.Min(n, 1)] = double.Parse(words[at], System.Globalization.CultureInfo.InvariantCulture);
+                }
+            }
+            wrap = option == "-clamp" && first < words.Length && words[first] == "on" ? PictureWrap.Clamp : wrap;
+        }
+        if (maps.Exists(m => m.Slot == slot) || _scene.PictureBeside(_files, string.Join(' ', words[Math.Min(at, words.Length)..])) is not { } picture)
+        {
+            return;
+        }
+        var map = new SurfaceMap(slot, picture with { WrapU = wrap, WrapV = wrap });
+        maps.Add(map);
+        void Set(string path, double value, double usual)
+        {
+            if (value != usual && double.IsFinite(value) && Math.Abs(value) < 1e6)
+            {
+                channels[map.Prefix + path] = value;
+            }
+        }
+        Set("scale.x", scale[0], 1);
+        Set("scale.y", scale[1], 1);
+        Set("offset.x", offset[0], 0);
+        Set("offset.y", -offset[1], 0);
+        if (slot == MapSlot.Color && !channels.ContainsKey("look.color.r"))
+        {
+            (channels["look.color.r"], channels["look.color.g"], channels["look.color.b"]) = (1, 1, 1);
+        }
+        if (slot == MapSlot.Emission && !channels.ContainsKey("look.emission"))
+        {
+            (channels["look.emission"], channels["look.emissionColor.r"], channels["look.emissionColor.g"], channels["look.emissionColor.b"]) = (1, 1, 1, 1);
+        }
+    }
+
     private void ReadMaterials(string file)
     {
         byte[]? text;
@@ -206,13 +267,15 @@ internal sealed class ObjReader
         var lines = new Lines(text);
         string? name = null;
         var channels = new Dictionary<string, double>();
+        var maps = new List<SurfaceMap>();
         void End()
         {
             if (name is not null && !_materials.ContainsKey(name))
             {
-                _materials.Add(name, _scene.AddMaterial(name, channels.Select(c => (c.Key, c.Value))));
+                _materials.Add(name, _scene.AddMaterial(name, channels.Select(c => (c.Key, c.Value)), maps));
             }
             channels.Clear();
+            maps.Clear();
         }
         while (lines.Next())
         {
@@ -228,7 +291,12 @@ internal sealed class ObjReader
                     (channels["look.color.r"], channels["look.color.g"], channels["look.color.b"]) = (Part(lines.Float()), Part(lines.Float()), Part(lines.Float()));
                     break;
                 case "Ke":
-                    channels["look.emission"] = Math.Max(0, Math.Max(lines.Float(), Math.Max(lines.Float(), lines.Float())));
+                    var (r, g, b) = (Math.Max(0, (double)lines.Float()), Math.Max(0, (double)lines.Float()), Math.Max(0, (double)lines.Float()));
+                    if (Math.Max(r, Math.Max(g, b)) is > 0 and < 1e6 and var most)
+                    {
+                        channels["look.emission"] = most;
+                        (channels["look.emissionColor.r"], channels["look.emissionColor.g"], channels["look.emissionColor.b"]) = (r / most, g / most, b / most);
+                    }
                     break;
                 case "d":
                     channels["look.opacity"] = Part(lines.Float());
@@ -246,8 +314,11 @@ internal sealed class ObjReader
                 case "Pm":
                     channels["look.metallic"] = Part(lines.Float());
                     break;
+                case "map_Kd" or "map_Ke" or "map_d" or "map_Pr" or "map_Pm" or "norm" or "bump" or "map_bump" or "map_Bump":
+                    AddMap(word, lines.Line, maps, channels);
+                    break;
                 case ['m', 'a', 'p', ..]:
-                    _scene.Missed.Add($"The textures of the material {name} were left out: there are none yet.");
+                    _scene.Missed.Add($"The texture {word} of the material {name} was left out: there is none of the kind.");
                     break;
             }
         }

@@ -63,6 +63,7 @@ internal static class PlyReader
         var source = new Numbers(lines.Rest, format, files.Name);
         var scene = new MeshScene(files.Name, options);
         float[] positions = [], normals = [], texCoords = [];
+        float[]? colors = null;
         var indices = new List<int>();
         var (hasNormals, hasTexCoords, wrong) = (false, false, 0);
         foreach (var element in elements)
@@ -81,6 +82,11 @@ internal static class PlyReader
                 }
                 (positions, normals, texCoords) = (new float[3 * element.Count], new float[3 * element.Count], new float[2 * element.Count]);
                 hasNormals = element.Properties.Exists(p => p.Name == "nx");
+                if (element.Properties.Exists(p => p.Name == "red"))
+                {
+                    colors = new float[4 * element.Count];
+                    Array.Fill(colors, 1);
+                }
                 hasTexCoords = element.Properties.Exists(p => p.Name is "u" or "s" or "texture_u");
             }
             for (var i = 0; i < element.Count; i++)
@@ -137,8 +143,12 @@ internal static class PlyReader
                         case "v" or "t" or "texture_v":
                             texCoords[2 * i + 1] = 1 - number;
                             break;
-                        case "red" when i == 0:
-                            scene.Missed.Add("The colours of the vertices were left out.");
+                        case "red" or "green" or "blue" or "alpha" when colors is not null:
+                            // Bytes are sRGB as in pictures; numbers of other types are linear, from 0 to 1.
+                            var place = property.Name[0] switch { 'r' => 0, 'g' => 1, 'b' => 2, _ => 3 };
+                            var isByte = Size(property.Type) == 1;
+                            var part = Math.Clamp(isByte ? number / 255 : number, 0, 1);
+                            colors[4 * i + place] = !float.IsFinite(part) ? 1 : !isByte || place == 3 ? part : part <= 0.04045f ? part / 12.92f : MathF.Pow((part + 0.055f) / 1.055f, 2.4f);
                             break;
                     }
                 }
@@ -153,7 +163,7 @@ internal static class PlyReader
         {
             normals = Normals.Smooth(positions, all);
         }
-        scene.Add(Path.GetFileNameWithoutExtension(files.Name), new Mesh(positions, normals, all) { TexCoords = hasTexCoords ? texCoords : null }, []);
+        scene.Add(Path.GetFileNameWithoutExtension(files.Name), new Mesh(positions, normals, all) { TexCoords = hasTexCoords ? texCoords : null, Colors = colors }, []);
         return scene.ToImported();
     }
 

@@ -49,6 +49,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["AddPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots": {
         parameters: {
             query?: never;
@@ -289,6 +305,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["MaterialShelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{name}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["MaterialPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders": {
         parameters: {
             query?: never;
@@ -521,6 +569,8 @@ export interface components {
              * @default false
              */
             whole: boolean;
+            /** @description The path of a channel of the same owner that it is as until somebody sets it, keys and all. */
+            like?: null | string;
         };
         /**
          * @description What a control looks like.
@@ -730,9 +780,69 @@ export interface components {
          * @enum {unknown}
          */
         LensKind: "angle" | "focal";
+        /**
+         * @description How a map is laid onto a shape.
+         * @default coordinates
+         * @enum {unknown}
+         */
+        MapProjection: "coordinates" | "solid" | "box" | "planar" | "cylindrical" | "spherical";
+        /**
+         * @description What of a surface a map says.
+         * @enum {unknown}
+         */
+        MapSlot: "color" | "roughness" | "metallic" | "normal" | "bump" | "emission" | "opacity";
+        /** @description What a map shows. */
+        MapSource: components["schemas"]["MapSourcePictureSource"] | components["schemas"]["MapSourceWoodPattern"] | components["schemas"]["MapSourceChecksPattern"] | components["schemas"]["MapSourceBricksPattern"] | components["schemas"]["MapSourceNoisePattern"];
+        /** @description Rows of bricks with mortar between them, every other row shifted: four rows to one up. */
+        MapSourceBricksPattern: {
+            /** @enum {string} */
+            kind?: "bricks";
+        };
+        /** @description Cubes of two colours in turn, two across; on a plane, squares. The stage draws patterns by the same formulas (`stage/patterns.ts`). */
+        MapSourceChecksPattern: {
+            /** @enum {string} */
+            kind?: "checks";
+        };
+        /** @description Clouds of the second in the first. */
+        MapSourceNoisePattern: {
+            /** @enum {string} */
+            kind?: "noise";
+        };
+        /** @description A picture: an asset beside the shot. Colours and emission are sRGB, everything else is linear, as glTF 2.0 has it. */
+        MapSourcePictureSource: {
+            /** @enum {string} */
+            kind?: "picture";
+            /** @description The SHA-256 of its bytes, in lower-case hexadecimal digits. */
+            asset: string;
+            /** @description For people: the file that it came from. */
+            name: string;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            width: number;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            height: number;
+            /** @description What of it is taken. */
+            part?: components["schemas"]["PicturePart"];
+            /** @description What lies to its left and right. */
+            wrapU?: components["schemas"]["PictureWrap"];
+            /** @description What lies above and below. */
+            wrapV?: components["schemas"]["PictureWrap"];
+        };
+        /** @description Rings about the Y axis, disturbed, with a fine grain along it. */
+        MapSourceWoodPattern: {
+            /** @enum {string} */
+            kind?: "wood";
+        };
         MaterialView: {
             id: string;
             name: string;
+            /** @description As in the shot file. */
+            maps: components["schemas"]["SurfaceMap"][];
         };
         /** @description Why nothing was appended: what the sender has missed. */
         Missed: {
@@ -1075,6 +1185,28 @@ export interface components {
             /** Format: double */
             z?: number;
         };
+        /**
+         * @description What a map of a single number takes of a picture.
+         * @default all
+         * @enum {unknown}
+         */
+        PicturePart: "all" | "red" | "green" | "blue" | "alpha";
+        /** @description A picture that maps can refer to now. */
+        PictureView: {
+            /** @description The name of its asset. */
+            asset: string;
+            name: string;
+            /** Format: int32 */
+            width: number;
+            /** Format: int32 */
+            height: number;
+        };
+        /**
+         * @description What lies beyond the edges of a picture.
+         * @default repeat
+         * @enum {unknown}
+         */
+        PictureWrap: "repeat" | "clamp" | "mirror";
         /** @description An outline and where it lies: its x and y axes and its origin as x, y each. */
         PlacedOutline: {
             path: string;
@@ -1561,6 +1693,13 @@ export interface components {
              */
             capRings: number;
         };
+        /** @description A material of the shelf. */
+        ShelfView: {
+            id: string;
+            name: string;
+            /** @description As in a shot file. */
+            material: components["schemas"]["JsonElement"];
+        };
         /** @description A shot in the library. */
         ShotView: {
             id: string;
@@ -1571,6 +1710,15 @@ export interface components {
             changed: string;
             /** Format: int32 */
             revision: number;
+        };
+        /** @description A picture or a pattern that says something of a surface place by place. */
+        SurfaceMap: {
+            /** @description What it says. */
+            slot: components["schemas"]["MapSlot"];
+            /** @description What it shows. */
+            source: components["schemas"]["MapSource"];
+            /** @description How it is laid on. */
+            projection?: components["schemas"]["MapProjection"];
         };
         TextView: {
             /** @description At most 200 characters; lines end in a line feed. */
@@ -1658,6 +1806,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditView"];
+                };
+            };
+        };
+    };
+    AddPicture: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
                 };
             };
         };
@@ -2068,6 +2242,46 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OutlineView"];
                 };
+            };
+        };
+    };
+    MaterialShelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+        };
+    };
+    MaterialPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

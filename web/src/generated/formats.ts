@@ -462,6 +462,33 @@ export interface Shot {
     channels?: {
       [k: string]: AdditionalProperties;
     } | null;
+    maps?: {
+      slot: "color" | "roughness" | "metallic" | "normal" | "bump" | "emission" | "opacity";
+      source:
+        | {
+            kind: "picture";
+            asset: string;
+            name: string;
+            width: number;
+            height: number;
+            part?: "all" | "red" | "green" | "blue" | "alpha";
+            wrapU?: "repeat" | "clamp" | "mirror";
+            wrapV?: "repeat" | "clamp" | "mirror";
+          }
+        | {
+            kind: "wood";
+          }
+        | {
+            kind: "checks";
+          }
+        | {
+            kind: "bricks";
+          }
+        | {
+            kind: "noise";
+          };
+      projection?: "coordinates" | "solid" | "box" | "planar" | "cylindrical" | "spherical";
+    }[];
   }[];
 }
 export interface AdditionalProperties {
@@ -928,6 +955,11 @@ export type JournalEntry =
         | {
             kind: "removeMaterial";
             id: string;
+          }
+        | {
+            kind: "setMaps";
+            id: string;
+            maps: Maps1;
           }
         | {
             kind: "setShot";
@@ -1460,6 +1492,7 @@ export type Channels12 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Nodes = Items3[];
+export type Maps = Items5[];
 export type Ids = string[];
 export type Ids1 = string[];
 export type On = string[];
@@ -1776,6 +1809,7 @@ export type Pivots = {
 export type Channels13 = {
   [k: string]: AdditionalProperties;
 } | null;
+export type Maps1 = Items5[];
 export type In = (
   | {
       kind: "auto";
@@ -2116,6 +2150,11 @@ export type Edits = (
       id: string;
     }
   | {
+      kind: "setMaps";
+      id: string;
+      maps: Maps1;
+    }
+  | {
       kind: "setShot";
       name?: string | null;
       rate?: Rate;
@@ -2301,11 +2340,40 @@ export interface Items4 {
   channels?: {
     [k: string]: AdditionalProperties;
   } | null;
+  maps?: Maps;
+}
+export interface Items5 {
+  slot: "color" | "roughness" | "metallic" | "normal" | "bump" | "emission" | "opacity";
+  source:
+    | {
+        kind: "picture";
+        asset: string;
+        name: string;
+        width: number;
+        height: number;
+        part?: "all" | "red" | "green" | "blue" | "alpha";
+        wrapU?: "repeat" | "clamp" | "mirror";
+        wrapV?: "repeat" | "clamp" | "mirror";
+      }
+    | {
+        kind: "wood";
+      }
+    | {
+        kind: "checks";
+      }
+    | {
+        kind: "bricks";
+      }
+    | {
+        kind: "noise";
+      };
+  projection?: "coordinates" | "solid" | "box" | "planar" | "cylindrical" | "spherical";
 }
 export interface Material {
   id: string;
   name: string;
   channels?: Channels13;
+  maps?: Maps;
 }
 export interface Shot {
   version?: number;
