@@ -285,6 +285,21 @@ internal static partial class Bridge
     [JSExport]
     internal static int Rest(int node, bool aside) => MeshOf(node, aside)?.Rest.Id ?? 0;
 
+    /// <summary>The texture coordinates of a node, as bytes of 32-bit floats; none where it has none.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> TexCoords(int node, bool aside) => MemoryMarshal.AsBytes((MeshOf(node, aside)?.Coordinates ?? []).AsSpan());
+
+    /// <summary>The colours of the vertices of a node, four numbers each, as bytes of 32-bit floats; none where it has none.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> Colors(int node, bool aside) => MemoryMarshal.AsBytes((MeshOf(node, aside)?.Rest.Colors ?? []).AsSpan());
+
+    /// <summary>The vertices of a node before anything bends them, as bytes of 32-bit floats.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> Undeformed(int node, bool aside) => MemoryMarshal.AsBytes((MeshOf(node, aside)?.Undeformed ?? []).AsSpan());
+
     /// <summary>The triangle where each part of a mesh begins that can have a material of its own.</summary>
     [JSExport]
     [return: JSMarshalAs<JSType.MemoryView>]

@@ -44,6 +44,49 @@ public class ImportTests
     }
 
     [Fact]
+    public async Task Pictures_come_in_for_materials_that_the_shelf_has_to_start_from()
+    {
+        await using var server = await TestServer.StartAsync();
+        var shelf = (await server.GetAsync("/api/materials")).EnumerateArray().ToList();
+        Assert.True(shelf.Count > 10);
+        var oak = shelf.Single(m => m.GetProperty("id").GetString() == "oak");
+        var material = ShotJson.Read<Material>(oak.GetProperty("material").GetRawText(), "material");
+        Assert.IsType<WoodPattern>(material.Maps[0].Source);
+        var picture = await server.Client.GetByteArrayAsync(new Uri("/api/materials/oak/picture", UriKind.Relative));
+        Assert.Equal(".png", Formats.Asset.EndingOf(picture));
+        Assert.Equal(HttpStatusCode.NotFound, (await server.Client.GetAsync(new Uri("/api/materials/gold/picture", UriKind.Relative))).StatusCode);
+
+        async Task<(HttpStatusCode Status, JsonElement Body)> AddAsync(string name, byte[] bytes)
+        {
+            using var answer = await server.Client.PostAsync(new Uri($"/api/pictures?name={name}", UriKind.Relative), new ByteArrayContent(bytes));
+            return (answer.StatusCode, JsonElement.Parse(await answer.Content.ReadAsStringAsync()));
+        }
+        // What the shelf has painted is as good a picture as any.
+        var (status, added) = await AddAsync("oak.png", picture);
+        Assert.Equal(HttpStatusCode.OK, status);
+        Assert.Equal((80, "oak.png"), (added.GetProperty("width").GetInt32(), added.GetProperty("name").GetString()));
+        var asset = added.GetProperty("asset").GetString()!;
+        using var back = await server.Client.GetAsync(new Uri($"/api/assets/{asset}", UriKind.Relative));
+        Assert.Equal("image/png", back.Content.Headers.ContentType!.MediaType);
+        Assert.Equal(picture, await back.Content.ReadAsByteArrayAsync());
+        foreach (var (name, bytes, part) in new[] { ("a.png", new byte[] { 1, 2, 3 }, "a.png"), ("b.png", picture[..40], "b.png"), ("c.png", [], "No picture") })
+        {
+            var (refused, why) = await AddAsync(name, bytes);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused);
+            Assert.Contains(part, why.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        }
+
+        // A shot can refer to what is here, and to nothing else.
+        Shot Painted(string of) => Shot.Empty("Painted") with { Materials = [new("m", "M") { Maps = [new(MapSlot.Color, new PictureSource(of, "oak.png", 80, 80))] }] };
+        async Task<HttpResponseMessage> ImportAsync(Shot shot) =>
+            await server.Client.PostAsync(new Uri("/api/shots/import", UriKind.Relative), new StringContent(ShotJson.Write(shot), Encoding.UTF8, "application/json"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await ImportAsync(Painted(new string('a', 64)))).StatusCode);
+        var taken = JsonElement.Parse(await (await ImportAsync(Painted(asset))).Content.ReadAsStringAsync()).GetProperty("id").GetString()!;
+        using var zip = new ZipArchive(new MemoryStream(await FileAsync(server, taken)));
+        Assert.Contains(zip.Entries, e => e.FullName.EndsWith($"{asset}.png", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public async Task Words_become_outlines_that_are_put_together_and_baked_into_meshes()
     {
         await using var server = await TestServer.StartAsync();

@@ -493,6 +493,77 @@ test('a model is dropped into the shot, posed by a joint, taken back and brought
   await expect.poll(async () => (await shape()).count).toBeGreaterThan(10_000);
 });
 
+test('a material is dragged from the shelf onto an object, given maps, and a picture is seen on it', async ({
+  page,
+}) => {
+  const problems: string[] = [];
+  page.on('console', (m) => m.type() === 'error' && problems.push(m.text()));
+  await copy(page);
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'Box', exact: true }).click();
+  await page.keyboard.press('f');
+  await settled(page);
+  const name = () => page.evaluate(() => window.bradymotus.selection.nodes[0].name as string);
+  expect(await name()).toBe('Box');
+  const middle = await page.evaluate(() => {
+    const m = window.bradymotusStage.mirror.items.get(window.bradymotus.selection.ids[0]).object.matrix.elements;
+    return window.bradymotusStage.project(m[12], m[13], m[14]);
+  });
+  const values = page.getByRole('region', { name: 'Values' });
+  await values.getByText('Material shelf').click();
+  const stage = (await page.getByTestId('stage').boundingBox())!;
+  await values
+    .getByRole('button', { name: 'Brass' })
+    .dragTo(page.getByTestId('stage'), { targetPosition: { x: middle.x - stage.x, y: middle.y - stage.y } });
+  await expect(values.getByLabel('Material', { exact: true })).toHaveText(/Brass/);
+  expect(
+    await page.evaluate(() => window.bradymotus.shot.scene.materials.find((m: any) => m.name === 'Brass')),
+  ).toBeTruthy();
+  await saved(page);
+  await values.getByLabel('Add a map').selectOption('bump');
+  await values.getByLabel('What the bump map shows').selectOption('bricks');
+  await values.getByLabel('How the bump map is laid on').selectOption('box');
+  await values.getByLabel('Add a map').selectOption('emission');
+  const picture = Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAIAAAACCAIAAAD91JpzAAAAEElEQVR4nGP4z8AARAwQCgAf7gP9i18U1AAAAABJRU5ErkJggg==',
+    'base64',
+  );
+  const chooser = page.waitForEvent('filechooser');
+  await values.getByLabel('Choose a picture for the emission map').click();
+  await (await chooser).setFiles({ name: 'red.png', mimeType: 'image/png', buffer: picture });
+  await expect(values.getByLabel('What the emission map shows')).toHaveText(/red\.png/);
+  // All of the box glows red now.
+  const seen = () =>
+    page.evaluate(
+      ({ x, y }) => {
+        const view = window.bradymotusStage;
+        view.draw();
+        const gl = view.renderer.getContext();
+        const box = view.canvas.getBoundingClientRect();
+        const ratio = view.canvas.width / box.width;
+        const pixel = new Uint8Array(4);
+        gl.readPixels(
+          (x - box.left) * ratio,
+          view.canvas.height - (y - box.top) * ratio,
+          1,
+          1,
+          gl.RGBA,
+          gl.UNSIGNED_BYTE,
+          pixel,
+        );
+        return [...pixel];
+      },
+      { x: middle.x - 12, y: middle.y + 14 },
+    );
+  await expect.poll(async () => (await seen())[0]).toBeGreaterThan(200);
+  const [r, g, b] = await seen();
+  expect(r).toBeGreaterThan(2 * Math.max(g, b));
+  await saved(page);
+  await page.keyboard.press('Control+z');
+  await expect(values.getByLabel('What the emission map shows')).not.toHaveText(/red\.png/);
+  expect(problems).toEqual([]);
+});
+
 test('a drawing is dropped, cut, given a bevel, seen in four views, framed by a camera of its own and turned with two keys', async ({
   page,
 }) => {

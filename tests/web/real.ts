@@ -16,7 +16,8 @@ async function answer(input: Request | string | URL, init?: RequestInit): Promis
   const request = input instanceof Request ? input : new Request(new URL(String(input), 'http://shot.test'), init);
   const path = new URL(request.url).pathname;
   const text = await request.text();
-  const body = text ? JSON.parse(text) : null;
+  // Files are sent as they are.
+  const body = text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text || null;
   sent.push({ method: request.method, path, body });
   const reply = (status: number, value: unknown) =>
     new Response(JSON.stringify(value), { status, headers: { 'content-type': 'application/json' } });

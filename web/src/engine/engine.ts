@@ -18,6 +18,15 @@ export type NodeView = Omit<Schemas['NodeView'], 'data'> & {
   data: Record<string, unknown>;
 };
 
+export type MaterialView = Schemas['MaterialView'];
+/** What a map shows when it is a picture. */
+export type Picture = Omit<Schemas['MapSourcePictureSource'], '$type'> & { kind: 'picture' };
+/** A picture or a pattern on a surface, as the shot file has it. */
+export type SurfaceMap = Omit<Schemas['SurfaceMap'], 'source' | 'projection'> & {
+  source: Picture | { kind: 'wood' | 'checks' | 'bricks' | 'noise' };
+  projection: NonNullable<Schemas['SurfaceMap']['projection']>;
+};
+
 /** A channel with its place among the values of a frame. */
 export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; address: string };
 
@@ -182,6 +191,9 @@ interface Bridge {
   Normals(node: number, aside: boolean): MemoryView;
   Indices(node: number, aside: boolean): MemoryView;
   Rest(node: number, aside: boolean): number;
+  TexCoords(node: number, aside: boolean): MemoryView;
+  Colors(node: number, aside: boolean): MemoryView;
+  Undeformed(node: number, aside: boolean): MemoryView;
   CopyNodes(aside: boolean): MemoryView;
   CopyMatrices(aside: boolean): MemoryView;
   CopyVersion(aside: boolean): number;
@@ -246,6 +258,12 @@ export interface ShownFrame {
   indices(node: number): Uint32Array;
   /** The number of its triangles: its version where its vertices are at rest, so that all nodes of this version can share them. */
   rest(node: number): number;
+  /** Two numbers a vertex; none where the shape has no texture coordinates. */
+  texCoords(node: number): Float32Array;
+  /** Red, green, blue and opacity of each vertex; none where it has no colours. */
+  colors(node: number): Float32Array;
+  /** The vertices before anything bends them. */
+  undeformed(node: number, into?: Float32Array): Float32Array;
   /** What is drawn once more, four numbers each: what it is of, what draws it, the version of its shape, and its number. */
   readonly copyNodes: Int32Array;
   /** Where it stands, sixteen numbers each. */
@@ -297,6 +315,9 @@ export class Opening implements ShownFrame {
   normals = (node: number) => new Float32Array(fromBase64(this.meshes.get(node)?.normals ?? ''));
   indices = (node: number) => new Uint32Array(fromBase64(this.meshes.get(node)?.indices ?? ''));
   rest = () => 0;
+  texCoords = () => new Float32Array();
+  colors = () => new Float32Array();
+  undeformed = () => new Float32Array();
   // They come with the engine.
   readonly copyNodes = new Int32Array();
   readonly copyMatrices = new Float32Array();
@@ -381,6 +402,9 @@ class EngineFrame implements ShownFrame {
   }
 
   rest = (node: number) => this.bridge.Rest(node, this.aside);
+  texCoords = (node: number) => this.floats(this.bridge.TexCoords(node, this.aside));
+  colors = (node: number) => this.floats(this.bridge.Colors(node, this.aside));
+  undeformed = (node: number, into?: Float32Array) => this.floats(this.bridge.Undeformed(node, this.aside), into);
 
   parts(node: number): Int32Array {
     const view = this.bridge.Parts(node, this.aside);

@@ -22,6 +22,7 @@
   import { newKinds, newNode } from '../state/creation';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
+  import { dropMaterial, MATERIAL_DRAG } from '../state/materials';
   import { contextMenu } from './contextMenu.svelte';
   import { sceneLines, slice } from './sceneLines';
 
@@ -132,7 +133,13 @@
 
   function drop(e: DragEvent, target: NodeView | null) {
     const ids = e.dataTransfer?.getData('application/x-nodes');
+    const material = e.dataTransfer?.getData(MATERIAL_DRAG);
     dropTarget = null;
+    if (material && target) {
+      e.preventDefault();
+      e.stopPropagation();
+      return dropMaterial(material, target);
+    }
     if (!ids) return;
     e.preventDefault();
     e.stopPropagation();
@@ -264,7 +271,7 @@
           ondragstart={(e) =>
             e.dataTransfer?.setData('application/x-nodes', JSON.stringify(chosen ? session.selection.ids : [node.id]))}
           ondragover={(e) => {
-            if (!e.dataTransfer?.types.includes('application/x-nodes')) return;
+            if (!['application/x-nodes', MATERIAL_DRAG].some((t) => e.dataTransfer?.types.includes(t))) return;
             e.preventDefault();
             dropTarget = node.id;
           }}

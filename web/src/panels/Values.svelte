@@ -1,13 +1,13 @@
 <script lang="ts">
-  import CopyPlus from '@lucide/svelte/icons/copy-plus';
-  import Pencil from '@lucide/svelte/icons/pencil';
   import Plus from '@lucide/svelte/icons/plus';
   import X from '@lucide/svelte/icons/x';
   import type { ChannelView, Edit, Family } from '../engine/engine';
-  import { freeName } from '../state/creation';
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';
   import ColourRow from './ColourRow.svelte';
+  import { grouped } from './grouped';
+  import MaterialSection from './MaterialSection.svelte';
+  import MaterialShelf from './MaterialShelf.svelte';
   import NodeSource from './NodeSource.svelte';
   import ShapeSource from './ShapeSource.svelte';
 
@@ -25,10 +25,6 @@
     { family: 'look', label: 'Look' },
   ];
   const own = $derived(session.shot.channelsOf(node?.id ?? 'world'));
-  const look = $derived(
-    (node?.data.material as string | undefined) ? session.shot.channelsOf(node!.data.material as string) : [],
-  );
-  const material = $derived(session.shot.scene.materials.find((m) => m.id === node?.data.material));
   const shape = $derived(node?.data.shape as Record<string, number | string> | undefined);
   const deformers = $derived((node?.data.deformers ?? []) as { kind: string; id: string }[]);
 
@@ -58,20 +54,8 @@
       .filter((n) => n.id !== node?.id)
       .flatMap((n) => session.shot.channelsOf(n.id).filter((o) => o.path === c.path));
 
-  /** Channels in order, three of a colour together. */
-  function grouped(channels: ChannelView[]): ({ one: ChannelView } | { colour: ChannelView[]; label: string })[] {
-    const out: ({ one: ChannelView } | { colour: ChannelView[]; label: string })[] = [];
-    for (let i = 0; i < channels.length; i++) {
-      if (channels[i].path.endsWith('.r') && channels[i + 2]?.path.endsWith('.b'))
-        out.push({ colour: channels.slice(i, i + 3), label: channels[i].label.replace(/ R$/, '') });
-      out.push({ one: channels[i] });
-    }
-    return out;
-  }
-
-  const replacing = (change: Record<string, unknown>, n = node!) =>
-    ({ kind: 'replaceNode', node: { ...n.data, ...change } }) as unknown as Edit;
-  const replace = (change: Record<string, unknown>) => session.shot.commit(replacing(change));
+  const replace = (change: Record<string, unknown>) =>
+    session.shot.commit({ kind: 'replaceNode', node: { ...node!.data, ...change } } as unknown as Edit);
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
   /** Of the selected meshes, all together; and whether they could be mixed. */
@@ -89,37 +73,6 @@
     const differ = each.some((c) => c.vertices !== each[0].vertices || c.triangles !== each[0].triangles);
     return `${all} in ${meshes.length} meshes. ${differ ? 'Their numbers differ: they cannot be mixed.' : 'Each has as many.'}`;
   });
-  const sharers = $derived(
-    material ? session.shot.scene.nodes.filter((n) => n.data.material === material.id).length : 0,
-  );
-  let renaming = $state(false);
-
-  /** Gives all selected meshes a surface; an empty id takes it from them. */
-  const paint = (id: string) =>
-    meshes.map((n) => replacing({ material: id || undefined, partMaterials: undefined }, n) as Record<string, unknown>);
-
-  function chooseMaterial(id: string) {
-    const name = session.shot.scene.materials.find((m) => m.id === id)?.name ?? 'none';
-    session.shot.commit({ kind: 'batch', label: `Material: ${name}`, edits: paint(id) } as unknown as Edit);
-  }
-
-  function newMaterial(like?: string) {
-    const names = session.shot.scene.materials.map((m) => m.name);
-    const name = freeName((like && material?.name) || node!.name, names);
-    const id = `look-${crypto.randomUUID().slice(0, 8)}`;
-    session.shot.commit({
-      kind: 'batch',
-      label: `New material: ${name}`,
-      edits: [{ kind: 'addMaterial', material: { id, name }, like }, ...paint(id)],
-    } as unknown as Edit);
-  }
-
-  function rename(name: string) {
-    renaming = false;
-    if (material && name.trim() && name !== material.name)
-      session.shot.commit({ kind: 'rename', id: material.id, name });
-  }
-
   const deformerLabels: Record<string, string> = {
     twist: 'Twist',
     squash: 'Squash and stretch',
@@ -181,67 +134,8 @@
         <button class="btn btn-xs" onclick={() => addDeformer('squash')}><Plus size={12} />Squash</button>
       </div>
     {/if}
-    {#if node?.kind === 'mesh'}
-      <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
-        <span class="h-2 w-2 rounded-full" style="background:var(--family-look)"></span>Material
-      </h3>
-      <div class="flex items-center gap-1 px-3 pb-1">
-        {#if renaming && material}
-          <!-- svelte-ignore a11y_autofocus -->
-          <input
-            class="input input-xs grow"
-            aria-label="Name of the material"
-            value={material.name}
-            autofocus
-            onblur={(e) => rename(e.currentTarget.value)}
-            onkeydown={(e) => {
-              if (e.key === 'Enter') rename(e.currentTarget.value);
-              if (e.key === 'Escape') renaming = false;
-              e.stopPropagation();
-            }}
-          />
-        {:else}
-          <select
-            class="select min-w-0 grow select-xs"
-            aria-label="Material"
-            value={material?.id ?? ''}
-            onchange={(e) => chooseMaterial(e.currentTarget.value)}
-          >
-            <option value="">none: plain grey</option>
-            {#each session.shot.scene.materials as m (m.id)}<option value={m.id}>{m.name}</option>{/each}
-          </select>
-        {/if}
-        <button
-          class="btn btn-square btn-ghost btn-xs"
-          aria-label="New material"
-          title="A new material for what is selected"
-          onclick={() => newMaterial()}><Plus size={14} /></button
-        >
-        {#if material}
-          <button
-            class="btn btn-square btn-ghost btn-xs"
-            aria-label="Copy the material"
-            title="A copy of this material, with its keys, for what is selected"
-            onclick={() => newMaterial(material.id)}><CopyPlus size={14} /></button
-          >
-          <button
-            class="btn btn-square btn-ghost btn-xs"
-            aria-label="Rename the material"
-            title="Rename this material"
-            onclick={() => (renaming = true)}><Pencil size={14} /></button
-          >
-        {/if}
-      </div>
-      {#if sharers > 1}<p class="px-3 pb-1 text-xs text-base-content/75">
-          On {sharers} objects: a change shows on all of them.
-        </p>{/if}
-      {#each grouped(look) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
-        {#if 'one' in item}<ChannelRow channel={item.one} />{:else}<ColourRow
-            channels={item.colour}
-            label={item.label}
-          />{/if}
-      {/each}
-    {/if}
+    {#if node?.kind === 'mesh'}<MaterialSection {node} />{/if}
+    {#if !node || node.kind === 'mesh'}<MaterialShelf />{/if}
     {#if node?.kind === 'camera'}
       <div class="flex flex-col gap-1 px-3 pt-3">
         <button

@@ -18,6 +18,7 @@
   import { labelOf, newNode } from '../state/creation';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import { gestures } from '../state/gestures.svelte';
+  import { dropMaterial, MATERIAL_DRAG } from '../state/materials';
   import { preferences } from '../state/preferences.svelte';
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
@@ -238,6 +239,12 @@
   tabindex="0"
   data-testid="stage"
   onpointerenter={() => (ui.over = 'stage')}
+  ondragover={(e) => e.dataTransfer?.types.includes(MATERIAL_DRAG) && e.preventDefault()}
+  ondrop={(e) => {
+    const material = e.dataTransfer?.getData(MATERIAL_DRAG);
+    const node = material && view?.nodeAt(e.clientX, e.clientY);
+    if (node) dropMaterial(material, node);
+  }}
 >
   <div
     use:holdCanvas

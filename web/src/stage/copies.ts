@@ -133,6 +133,10 @@ export class Copies {
       geometry = mesh.geometry = new THREE.BufferGeometry();
       geometry.setIndex(new THREE.BufferAttribute(vertices.indices(), 1));
       for (const part of item.mesh!.geometry.groups) geometry.addGroup(part.start, part.count, part.materialIndex);
+      for (const name of ['uv', 'tinge', 'rest']) {
+        const shared = item.mesh!.geometry.getAttribute(name);
+        if (shared) geometry.setAttribute(name, shared);
+      }
     }
     geometry.setAttribute('position', new THREE.BufferAttribute(vertices.positions, 3));
     geometry.setAttribute('normal', new THREE.BufferAttribute(vertices.normals, 3));

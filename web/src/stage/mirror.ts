@@ -1,9 +1,10 @@
 // The scene of the shot as three.js has it: meshes, materials and lights. One for all views; it follows what the engine has evaluated.
 import * as THREE from 'three';
-import type { NodeView, SceneView, ShownFrame } from '../engine/engine';
+import type { NodeView, SceneView, ShownFrame, SurfaceMap } from '../engine/engine';
 import { marker, type Marker } from './markers';
 import { SkyDome } from './sky';
 import { Copies } from './copies';
+import { Pictures, StageSurface } from './surfaces';
 import { makeLamp, setLamp, type LampForm, type LampLight } from './lamps';
 
 export interface Item {
@@ -45,8 +46,9 @@ export class SceneMirror {
   readonly items = new Map<string, Item>();
   /** The exposure of the shot, in stops. */
   exposure = 0;
-  private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
-  private readonly grey = new THREE.MeshStandardMaterial({ color: 0xcccccc, roughness: 0.6 });
+  private readonly surfaces = new Map<string, StageSurface>();
+  private readonly pictures: Pictures;
+  private readonly grey: StageSurface;
   private readonly geometries = new Map<number, SharedGeometry>();
   private readonly hemisphere = new THREE.HemisphereLight(0xffffff, 0xffffff, 0);
   private readonly skyScene = new THREE.Scene();
@@ -65,11 +67,19 @@ export class SceneMirror {
   /** The joints, those above before those below. */
   joints: Joint[] = [];
 
-  /** @param lean Without reflections of the sky, which cost much where no graphics card is. */
+  /**
+   * @param lean without reflections of the sky, which cost much where no graphics card is
+   * @param come a picture has come: there is something else to draw
+   */
   constructor(
     private readonly pmrem: THREE.PMREMGenerator,
     private readonly lean: boolean,
+    come: () => void,
   ) {
+    this.pictures = new Pictures(come);
+    this.grey = new StageSurface(this.pictures, lean);
+    this.grey.material.color.setScalar(0.8);
+    this.grey.material.roughness = 0.6;
     this.scene.add(this.sky.mesh, this.hemisphere, this.copies.object);
   }
 
@@ -87,7 +97,9 @@ export class SceneMirror {
 
   /** Draws with all materials changed, and puts them back: as lines, or in their colours alone. */
   drawnAs(how: 'lines' | 'flat', draw: () => void) {
-    const all = [this.grey, ...this.materials.values()];
+    const surfaces = [this.grey, ...this.surfaces.values()];
+    const all = surfaces.map((s) => s.material);
+    if (how === 'flat') for (const s of surfaces) s.isFlat = true;
     const kept = all.map((m) => [m.color.clone(), m.emissive.clone(), m.emissiveIntensity] as const);
     const reflections = this.scene.environmentIntensity;
     for (const m of all) {
@@ -101,6 +113,7 @@ export class SceneMirror {
     if (how === 'flat') this.scene.environmentIntensity = 0;
     draw();
     this.scene.environmentIntensity = reflections;
+    for (const s of surfaces) s.isFlat = false;
     all.forEach((m, i) => {
       m.wireframe = false;
       m.color.copy(kept[i][0]);
@@ -134,7 +147,7 @@ export class SceneMirror {
   setScene(scene: SceneView) {
     const before = this.shown;
     this.shown = scene;
-    if (scene.nodes === before?.nodes) return;
+    if (scene.nodes === before?.nodes && scene.materials === before.materials) return;
     this.byId = new Map(scene.nodes.map((n) => [n.id, n]));
     this.places = [];
     for (const n of scene.nodes) this.places[n.index] = n;
@@ -143,11 +156,12 @@ export class SceneMirror {
       if (now?.kind !== item.kind || formOf(now) !== item.form) this.drop(id, item);
     }
     const kept = new Set(scene.materials.map((m) => m.id));
-    for (const [id, material] of this.materials)
+    for (const [id, surface] of this.surfaces)
       if (!kept.has(id)) {
-        material.dispose();
-        this.materials.delete(id);
+        surface.dispose();
+        this.surfaces.delete(id);
       }
+    for (const { id, maps } of scene.materials) this.surface(id).setMaps(maps as SurfaceMap[]);
     for (const node of scene.nodes) {
       const item = this.items.get(node.id) ?? this.make(node);
       if (item.mesh) this.dress(node, item);
@@ -197,7 +211,34 @@ export class SceneMirror {
         : [parts.length > 0 ? parts[0] || null : own];
     if (materials.length === item.materials.length && materials.every((m, i) => m === item.materials[i])) return;
     item.materials = materials;
-    item.mesh!.material = materials.length > 1 ? materials.map((m) => this.material(m)) : this.material(materials[0]);
+    item.mesh!.material =
+      materials.length > 1 ? materials.map((m) => this.surface(m).material) : this.surface(materials[0]).material;
+  }
+
+  /** Gives the vertices of a mesh what its materials ask for: texture coordinates, colours, and where they are before they are bent. */
+  private equip(node: NodeView, item: Item, frame: ShownFrame) {
+    const surfaces = item.materials.map((m) => this.surface(m));
+    const { geometry } = item.mesh!;
+    const count = geometry.getAttribute('position')?.count ?? 0;
+    if (!geometry.userData.asked) {
+      geometry.userData.asked = true;
+      const [uv, colors] = [frame.texCoords(node.index), frame.colors(node.index)];
+      if (uv.length === 2 * count && count > 0) geometry.setAttribute('uv', new THREE.BufferAttribute(uv, 2));
+      if (colors.length === 4 * count && count > 0) {
+        // Held so that what a geometry without colours reads, 0, 0, 0, 1, is white.
+        for (let i = 0; i < colors.length; i += 4) for (let c = 0; c < 3; c++) colors[i + c] = 1 - colors[i + c];
+        geometry.setAttribute('tinge', new THREE.BufferAttribute(colors, 4));
+      }
+    }
+    if (geometry.hasAttribute('tinge')) for (const s of surfaces) s.tint();
+    const isBent = frame.rest(node.index) !== frame.meshVersions[node.index];
+    const isDeformed = ((node.data.deformers as unknown[] | undefined) ?? []).length > 0;
+    if (!isBent || !isDeformed || geometry.userData.rest === item.rest || !surfaces.some((s) => s.needsRest)) return;
+    const points = frame.undeformed(node.index);
+    const rest = new Float32Array(4 * count);
+    for (let i = 0; i < count; i++) rest.set(points.subarray(3 * i, 3 * i + 3), 4 * i);
+    geometry.setAttribute('rest', new THREE.BufferAttribute(rest, 4));
+    geometry.userData.rest = item.rest;
   }
 
   /** Puts everything where a frame has it. */
@@ -216,11 +257,12 @@ export class SceneMirror {
         this.reshape(node, item, frame);
         this.dress(node, item);
       }
+      if (item.mesh && version !== 0) this.equip(node, item, frame);
     }
     for (const item of this.lights) this.shine(item);
     if (this.copies.isOld(frame)) this.copies.take(frame, (index) => this.current(index, frame));
     this.measureJoints();
-    for (const [id, material] of this.materials) this.paint(id, material);
+    for (const [id, surface] of this.surfaces) surface.paint((path) => this.number(id, path));
     this.light();
   }
 
@@ -258,7 +300,7 @@ export class SceneMirror {
   /** After the graphics card has forgotten everything. */
   forget() {
     this.environment = null;
-    for (const material of this.materials.values()) material.needsUpdate = true;
+    for (const { material } of this.surfaces.values()) material.needsUpdate = true;
   }
 
   /** The box round nodes as they stand. */
@@ -292,7 +334,7 @@ export class SceneMirror {
       materials: [],
     };
     if (node.kind === 'mesh') {
-      item.mesh = new THREE.Mesh(new THREE.BufferGeometry(), this.grey);
+      item.mesh = new THREE.Mesh(new THREE.BufferGeometry(), this.grey.material);
       item.mesh.castShadow = item.mesh.receiveShadow = true;
       item.object = item.mesh;
     } else {
@@ -392,25 +434,11 @@ export class SceneMirror {
     );
   }
 
-  private material(id: string | null): THREE.MeshStandardMaterial {
+  private surface(id: string | null): StageSurface {
     if (!id) return this.grey;
-    let material = this.materials.get(id);
-    if (!material) this.materials.set(id, (material = new THREE.MeshStandardMaterial()));
-    return material;
-  }
-
-  private paint(id: string, material: THREE.MeshStandardMaterial) {
-    this.colour(id, 'look.color', material.color);
-    material.roughness = Math.max(0.05, this.number(id, 'look.roughness'));
-    material.metalness = this.number(id, 'look.metallic');
-    material.emissive.copy(material.color);
-    material.emissiveIntensity = Math.max(0, this.number(id, 'look.emission'));
-    const opacity = this.number(id, 'look.opacity');
-    if (material.transparent !== opacity < 1) {
-      material.transparent = opacity < 1;
-      material.needsUpdate = true;
-    }
-    material.opacity = opacity;
+    let surface = this.surfaces.get(id);
+    if (!surface) this.surfaces.set(id, (surface = new StageSurface(this.pictures, this.lean)));
+    return surface;
   }
 
   private shine(item: Item) {

@@ -105,7 +105,7 @@ export class StageView {
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
-    this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean);
+    this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update());
     this.helpers.add(this.grid.object, this.outlines.object, this.path.object, this.bones.object);
     this.mirror.scene.add(this.helpers);
 

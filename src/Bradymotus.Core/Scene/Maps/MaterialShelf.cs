@@ -17,7 +17,7 @@ public static class MaterialShelf
         Plain("rubber", "Fender rubber", 0.025, 0.025, 0.03, ("roughness", 0.75)),
         Plain("lantern-glass", "Lantern glass", 0.95, 0.98, 0.97, ("glass", 1), ("roughness", 0.02)),
         Plain("bottle-glass", "Bottle glass", 0.2, 0.55, 0.3, ("glass", 1), ("roughness", 0.05), ("ior", 1.52)),
-        Plain("candle", "Candle wax", 0.93, 0.82, 0.62, ("roughness", 0.5), ("subsurface", 1), ("subsurfaceRadius", 0.06)),
+        Plain("candle", "Candle wax", 0.88, 0.66, 0.36, ("roughness", 0.5), ("subsurface", 1), ("subsurfaceRadius", 0.02)),
         Plain("skin", "Gull's foot", 0.85, 0.5, 0.3, ("roughness", 0.45), ("subsurface", 0.7), ("subsurfaceRadius", 0.02)),
         Plain("wool", "Wool", 0.16, 0.2, 0.34, ("roughness", 1), ("sheen", 0.8), ("sheenRoughness", 0.5)) with { Maps = [new(MapSlot.Bump, new NoisePattern(), MapProjection.Solid)] },
         Mapped("oak", "Oak planks", new WoodPattern(), MapProjection.Solid, ("roughness", 0.55), ("coat", 0.15)),
@@ -30,7 +30,7 @@ public static class MaterialShelf
         {
             Channels = Channels(("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1), ("look.roughness", 0.7), ("map.color.size", 24), ("map.color.contrast", 0.75)),
         },
-        Plain("glow", "Lamp glow", 1, 0.72, 0.4, ("emission", 6)),
+        Plain("glow", "Lamp glow", 1, 0.62, 0.28, ("emission", 2.5)),
     ];
 
     private static Material Plain(string id, string name, double r, double g, double b, params (string Path, double Value)[] more) =>
