@@ -1,5 +1,6 @@
 // Files of glTF 2.0 against three.js: where everything stands, and how shapes are bent, at many times.
 import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
@@ -351,6 +352,30 @@ describe('glTF', () => {
     expect(report.issues.messages.filter((m: any) => m.severity === 0)).toEqual([]);
     return { target, said };
   };
+
+  it('writes the pictures and materials that it has read, as @gltf-transform reads both', async () => {
+    const file = join(
+      load.resolve('@webxr-input-profiles/assets/dist/profiles/profilesList.json'),
+      '..',
+      'generic-trigger-squeeze-thumbstick/left.glb',
+    );
+    const { target } = await exported(file);
+    const io = new NodeIO();
+    const materialOf = async (path: string) => {
+      const m = (await io.read(path)).getRoot().listMaterials()[0];
+      const pictures = [m.getBaseColorTexture(), m.getMetallicRoughnessTexture(), m.getNormalTexture()];
+      return {
+        numbers: [...m.getBaseColorFactor(), m.getRoughnessFactor(), m.getMetallicFactor(), m.getNormalScale()],
+        pictures: pictures.map((p: any) => (p ? createHash('sha256').update(p.getImage()).digest('hex') : null)),
+        wraps: [m.getBaseColorTextureInfo()?.getWrapS(), m.getBaseColorTextureInfo()?.getWrapT()],
+      };
+    };
+    const [before, after] = [await materialOf(file), await materialOf(target)];
+    expect(before.pictures.filter((p) => p).length).toBeGreaterThan(1);
+    expect(after.pictures).toEqual(before.pictures);
+    expect(after.wraps).toEqual(before.wraps);
+    after.numbers.forEach((n, i) => expect(n).toBeCloseTo(before.numbers[i], 5));
+  });
 
   it('writes what it has read: keys as they are, at any time', async () => {
     for (const interpolation of ['LINEAR', 'STEP', 'CUBICSPLINE'] as const) {
