@@ -1,4 +1,5 @@
 using Bradymotus.Core;
+using Bradymotus.Core.Pictures;
 using Bradymotus.Core.Scene;
 using SkiaSharp;
 
@@ -12,9 +13,19 @@ public static class PictureFile
 
     /// <summary>What a map needs of a picture, and its asset: PNG, JPEG and WebP as they are, anything else that can be read as PNG.</summary>
     /// <exception cref="Refusal">It is no picture, damaged, or too large; nothing has been unpacked then.</exception>
-    public static (PictureSource Source, Asset Asset) Read(byte[] bytes, string name)
+    /// <param name="isSky">It is for the sky: it may be of high dynamic range (Radiance .hdr).</param>
+    public static (PictureSource Source, Asset Asset) Read(byte[] bytes, string name, bool isSky = false)
     {
         name = NodeNames.Clean(Path.GetFileName(name), "Picture");
+        if (RadianceFile.IsOne(bytes))
+        {
+            if (!isSky)
+            {
+                throw new Refusal($"{name} is a picture of high dynamic range: these are for the sky. A map takes PNG, JPEG and WebP.");
+            }
+            _ = RadianceFile.Read(bytes, name, out var wide, out var high);
+            return (new(Asset.Of(bytes).Name, name, wide, high), Asset.Of(bytes));
+        }
         using var data = SKData.CreateCopy(bytes);
         using var codec = SKCodec.Create(data) ?? throw new Refusal($"{name} is no picture that can be read: PNG, JPEG and WebP can.");
         var (width, height) = (codec.Info.Width, codec.Info.Height);

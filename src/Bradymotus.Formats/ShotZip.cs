@@ -38,8 +38,8 @@ public static partial class ShotZip
     public static IEnumerable<string> AssetsOf(Shot shot) =>
         shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Concat(PicturesOf(shot).Select(p => p.Asset)).Distinct();
 
-    /// <summary>The pictures of the materials of a shot.</summary>
-    public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source).OfType<PictureSource>();
+    /// <summary>The pictures of the materials and of the sky of a shot.</summary>
+    public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
 
     /// <exception cref="Refusal">It is damaged, holds no shot or more than one, or unpacks to more than is taken.</exception>
     internal static Imported Read(SourceFiles files)

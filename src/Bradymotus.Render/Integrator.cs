@@ -11,7 +11,25 @@ internal abstract class Integrator(RenderScene scene)
     protected RenderScene Scene { get; } = scene;
 
     /// <summary>The radiance that comes back along a ray from the camera.</summary>
-    internal abstract Vector3 Radiance(Ray ray, ref Sequence random);
+    /// <param name="cover">How much of it comes of what is there, and not of the background: less than 1 only where the background is transparent.</param>
+    internal abstract Vector3 Radiance(Ray ray, ref Sequence random, out float cover);
+
+    /// <summary>What a ray from the camera sees where nothing is.</summary>
+    /// <param name="passing">What is left of it there.</param>
+    protected Vector3 Behind(Vector3 direction, Vector3 passing, out float cover)
+    {
+        cover = 1;
+        switch (Scene.Background)
+        {
+            case Core.Scene.Background.Color:
+                return passing * Scene.BackgroundColor;
+            case Core.Scene.Background.Transparent:
+                cover = 1 - Math.Clamp((passing.X + passing.Y + passing.Z) / 3, 0, 1);
+                return Vector3.Zero;
+            default:
+                return passing * Scene.Sky.Radiance(direction);
+        }
+    }
 
     internal static Integrator For(Quality quality, RenderScene scene) => quality switch
     {
@@ -35,6 +53,14 @@ internal abstract class Integrator(RenderScene scene)
             sum += sun.IsPoint
                 ? Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Irradiance, float.PositiveInfinity)
                 : Reflected(point, reflection, wo, direction, float.PositiveInfinity, sun.Radiance / sun.Density, sun.Density);
+        }
+        if (Scene.Sky.IsSampled)
+        {
+            var direction = Scene.Sky.Sample(random.Next2(), out var density);
+            if (density > 0)
+            {
+                sum += Reflected(point, reflection, wo, direction, float.PositiveInfinity, Scene.Sky.Radiance(direction) / density, density);
+            }
         }
         for (var i = 0; i < Scene.Lamps.Length; i++)
         {
@@ -106,6 +132,10 @@ internal abstract class Integrator(RenderScene scene)
         return sum;
     }
 
+    /// <summary>The sky in a direction that was chosen by how a surface reflects.</summary>
+    protected Vector3 Sky(Vector3 direction, float density) =>
+        Scene.Sky.Radiance(direction) * (Scene.Sky.IsSampled ? Weight(density, Scene.Sky.Density(direction)) : 1);
+
     /// <summary>The glow of a surface that a ray has met which was chosen by how another, at <paramref name="from"/>, reflects.</summary>
     protected static Vector3 Glow(in RenderScene.Point point, Vector3 from, float density, float share)
     {
@@ -138,16 +168,17 @@ internal abstract class Integrator(RenderScene scene)
 /// <summary>One look: sun with hard shadows, lamps without, and an even sky. For seeing where things are.</summary>
 internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
 {
-    internal override Vector3 Radiance(Ray ray, ref Sequence random)
+    internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
         var sum = Vector3.Zero;
         var passing = 1f;
+        cover = 1;
         for (var layer = 0; layer < 8; layer++)
         {
             var hit = Scene.Trace(ray);
             if (!hit.IsHit)
             {
-                return sum + passing * Scene.Sky.Radiance(ray.Direction);
+                return sum + Behind(ray.Direction, new(passing), out cover);
             }
             var point = Scene.PointAt(ray, hit);
             // One look does not bend light: glass is mostly not there.
@@ -187,8 +218,9 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
 /// <summary>Soft shadows from suns, lamps and sky; light that has bounced once is guessed.</summary>
 internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
 {
-    internal override Vector3 Radiance(Ray ray, ref Sequence random)
+    internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
+        cover = 1;
         var (light, passing) = (Vector3.Zero, Vector3.One);
         for (var layer = 0; layer < 16; layer++)
         {
@@ -220,19 +252,19 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
                 var onwards = new Ray(point.Position, bounce);
                 var next = Scene.Trace(onwards);
                 sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, point.Position, density, 1)
-                    + (next.IsHit ? Guess(onwards, next, density) : Scene.Sky.Radiance(bounce)));
+                    + (next.IsHit ? Guess(onwards, next, density) : Sky(bounce, density)));
             }
             return light + passing * sum;
         }
-        return light + passing * Scene.Sky.Radiance(ray.Direction);
+        return light + Behind(ray.Direction, passing, out cover);
     }
 
     private Vector3 Guess(in Ray ray, in Hit hit, float density)
     {
         var point = Scene.PointAt(ray, hit);
-        // A few samples cannot average what lies close to a lamp: it is held to what a picture shows as white, rather than left as a speck.
+        // A few samples cannot average what lies close to a lamp: it is held to what is bright in this picture, rather than left as a speck.
         // Where something stands close by, less of the sky is seen.
-        return Glow(point, ray.Origin, density, 1) + Vector3.Min(0.6f * DraftIntegrator.Shade(Scene, point, shadows: false), new(1 / Scene.Exposure));
+        return Glow(point, ray.Origin, density, 1) + Vector3.Min(0.6f * DraftIntegrator.Shade(Scene, point, shadows: false), new(Scene.Bright));
     }
 }
 
@@ -241,14 +273,15 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
 {
     private const int MostBounces = 64;
 
-    // Light that has been reflected twice or more, as a picture shows it: three times white. All but the surroundings of a lamp stay far below it;
-    // these are found so seldom, and are so bright, that they would be specks and no light.
-    private readonly Vector3 _most = new(3 / scene.Exposure);
+    // Light that has been reflected twice or more: three times what is bright in this picture without it. All but the surroundings of a lamp stay far
+    // below it; these are found so seldom, and are so bright, that they would be specks and no light.
+    private readonly Vector3 _most = new(3 * scene.Bright);
 
     private readonly float _share = 1f / Math.Max(1, scene.Lamps.Length + (scene.Glow.IsNone ? 0 : 1));
 
-    internal override Vector3 Radiance(Ray ray, ref Sequence random)
+    internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
+        cover = 1;
         var sum = Vector3.Zero;
         var throughput = Vector3.One;
         // Where the ray was reflected last, and how densely it was chosen there; from the camera there was no other choice.
@@ -265,7 +298,9 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             }
             if (!hit.IsHit)
             {
-                return sum + throughput * Scene.Sky.Radiance(ray.Direction);
+                return reflections == 0 ? sum + Behind(ray.Direction, throughput, out cover)
+                    : isAsked && isThrough && Scene.Sky.IsSampled ? sum
+                    : sum + throughput * Sky(ray.Direction, density);
             }
             var point = Scene.PointAt(ray, hit);
             if (point.Surface.Opacity < 1 && random.Next1() >= point.Surface.Opacity)

@@ -7,6 +7,7 @@ using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
 using Bradymotus.Render.Rays;
+using Bradymotus.Render.Sampling;
 
 namespace Bradymotus.Render;
 
@@ -21,6 +22,7 @@ public sealed class RenderScene
 
     private readonly InstanceTree _tree;
     private readonly List<RenderInstance> _instances = [];
+    private float _bright;
 
     /// <param name="state">An evaluated frame. The scene lasts until it is evaluated again.</param>
     /// <param name="camera">The camera to look through.</param>
@@ -87,8 +89,11 @@ public sealed class RenderScene
         Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];
         Lamps = [.. lamps.Where(l => !l.IsDark)];
         var strength = (float)Math.Max(0, reader[Shot.WorldOwner, "sky.strength"]);
-        Sky = PhysicalSky.Of(state) is { } daylight
-            ? new PictureSky(Scaled(daylight.Picture(256, 128, reader.Ground), strength), 256, 128)
+        Background = shot.Background;
+        BackgroundColor = reader.Colour(Shot.WorldOwner, "background");
+        Sky = shot.SkyPicture is { } around ? SkyOf(textures.Sky(around.ToSource()), strength, (float)reader[Shot.WorldOwner, "sky.turn"])
+            : PhysicalSky.Of(state) is { } daylight
+            ? SkyOf((daylight.Picture(256, 128, reader.Ground), 256, 128), strength, -90)
             : new PaintedSky(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
                 reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
@@ -105,6 +110,16 @@ public sealed class RenderScene
     internal Glow Glow { get; } = new();
 
     internal Sky Sky { get; }
+
+    /// <summary>
+    /// What is bright in the picture, by a quick look at it with light that has been reflected once: the radiance that one place in a hundred exceeds.
+    /// A measure for what is an outlier, that does not depend on the exposure.
+    /// </summary>
+    internal float Bright => _bright > 0 ? _bright : _bright = LookForBright();
+
+    internal Background Background { get; }
+
+    internal Vector3 BackgroundColor { get; }
 
     /// <summary>A factor on all light before it is shown.</summary>
     internal float Exposure { get; }
@@ -146,6 +161,22 @@ public sealed class RenderScene
             }
         }
         return passing.LengthSquared() > 1e-4f ? passing : Vector3.Zero;
+    }
+
+    private float LookForBright()
+    {
+        const int columns = 32, rows = 18;
+        var seen = new float[columns * rows];
+        var draft = new DraftIntegrator(this);
+        for (var i = 0; i < seen.Length; i++)
+        {
+            var random = new Sequence(i % columns, i / columns, 0, Seed);
+            var radiance = draft.Radiance(Camera.Through(2 * (i % columns + 0.5f) / columns - 1, 1 - 2 * (i / columns + 0.5f) / rows, (float)columns / rows, new(0.5f)), ref random, out _);
+            seen[i] = float.IsFinite(radiance.Length()) ? (radiance.X + radiance.Y + radiance.Z) / 3 : 0;
+        }
+        Array.Sort(seen);
+        // In the dark there is nothing to go by.
+        return seen[^6] is > 0 and var bright ? bright : 1e6f;
     }
 
     /// <summary>How much light goes straight on through a surface.</summary>
@@ -212,13 +243,15 @@ public sealed class RenderScene
     private static TriangleMesh TreeOf(MeshState mesh) =>
         mesh.IsBent ? BentTrees.GetValue(mesh, m => new BentTree(m)).Current() : RestTree(mesh.Rest);
 
-    private static float[] Scaled(float[] picture, float by)
+    /// <param name="turn">How far the middle of the picture is turned from −Z to −X, seen from above against the clock.</param>
+    private static PictureSky SkyOf((float[] Picture, int Width, int Height) around, float strength, float turn)
     {
-        for (var i = 0; i < picture.Length; i++)
+        var scaled = new float[around.Picture.Length];
+        for (var i = 0; i < scaled.Length; i++)
         {
-            picture[i] *= by;
+            scaled[i] = around.Picture[i] * strength;
         }
-        return picture;
+        return new(scaled, around.Width, around.Height, (float)((0.75 + turn / 360.0) % 1 + 1) % 1);
     }
 
     private static Lamp LampOf(in ChannelReader its, LampNode lamp, in Affine world)

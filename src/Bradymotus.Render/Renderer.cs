@@ -44,12 +44,13 @@ public static class Renderer
     {
         size.Validate();
         var rgba = GC.AllocateUninitializedArray<byte>(4 * size.Width * size.Height);
-        ForEachPixel(scene, size, quality, samples, threads, (i, radiance) =>
+        ForEachPixel(scene, size, quality, samples, threads, (i, radiance, cover) =>
         {
-            var (r, g, b) = Display.ToBytes(radiance, scene.Exposure);
-            (rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2], rgba[4 * i + 3]) = (r, g, b, 255);
+            // What is partly there is stored in its whole colour, and how much of it there is.
+            var (r, g, b) = Display.ToBytes(cover is > 0 and < 1 ? radiance / cover : radiance, scene.Exposure);
+            (rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2], rgba[4 * i + 3]) = (r, g, b, (byte)(cover * 255 + 0.5f));
         }, cancel);
-        return new(size, rgba);
+        return new(size, rgba) { IsTransparent = scene.Background == Background.Transparent };
     }
 
     /// <summary>As <see cref="Render"/>, before exposure and tone: linear radiance, row by row from the top.</summary>
@@ -57,12 +58,12 @@ public static class Renderer
     {
         size.Validate();
         var pixels = new Vector3[size.Width * size.Height];
-        ForEachPixel(scene, size, quality, samples, threads, (i, radiance) => pixels[i] = radiance, cancel);
+        ForEachPixel(scene, size, quality, samples, threads, (i, radiance, _) => pixels[i] = radiance, cancel);
         return pixels;
     }
 
     private static void ForEachPixel(
-        RenderScene scene, PictureSize size, Quality quality, int? samples, int? threads, Action<int, Vector3> take, CancellationToken cancel)
+        RenderScene scene, PictureSize size, Quality quality, int? samples, int? threads, Action<int, Vector3, float> take, CancellationToken cancel)
     {
         var integrator = Integrator.For(quality, scene);
         var count = Math.Max(1, samples ?? DefaultSamples(quality));
@@ -81,16 +82,18 @@ public static class Renderer
                     cancel.ThrowIfCancellationRequested();
                     for (var x = left; x < Math.Min(left + Tile, size.Width); x++)
                     {
-                        take(y * size.Width + x, Pixel(scene, integrator, size, x, y, count));
+                        var radiance = Pixel(scene, integrator, size, x, y, count, out var cover);
+                        take(y * size.Width + x, radiance, cover);
                     }
                 }
             }
         });
     }
 
-    private static Vector3 Pixel(RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples)
+    private static Vector3 Pixel(RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples, out float cover)
     {
         var sum = Vector3.Zero;
+        cover = 0;
         for (var s = 0; s < samples; s++)
         {
             var random = new Sequence(x, y, (uint)s, scene.Seed);
@@ -99,8 +102,10 @@ public static class Renderer
             var u = 2 * (x + 0.5f + offset.X) / size.Width - 1;
             var v = 1 - 2 * (y + 0.5f + offset.Y) / size.Height;
             var lens = scene.Camera.HasLens ? random.Next2() : default;
-            sum += integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random);
+            sum += integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random, out var part);
+            cover += part;
         }
+        cover /= samples;
         return sum / samples;
     }
 

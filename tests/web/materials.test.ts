@@ -7,6 +7,7 @@ type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { run } = await import('../../web/src/state/commands');
 const materials = await import('../../web/src/state/materials');
+const reference = await import('../../web/src/state/reference');
 const { projections, patternCall, patternCode, patternNumbers } = await import('../../web/src/stage/patterns');
 
 const wax = { 'look.subsurface': { value: 1 }, 'look.color.r': { value: 0.9 } };
@@ -138,5 +139,65 @@ describe('materials', () => {
       'solid',
       'spherical',
     ]);
+  });
+});
+
+describe('pictures that are dropped', () => {
+  const asset = 'cd'.repeat(32);
+  const file = (name: string) => new File(['x'], name);
+  const answer = (name: string, width: number, height: number) =>
+    answers.set('POST /api/pictures', { status: 200, body: { asset, name, width, height } });
+
+  it('stand in the world for reference, glow as they are, and are not rendered', async () => {
+    answer('pose sheet.png', 200, 100);
+    session.selection.select([]);
+    expect(await reference.takePictures([file('pose sheet.png')])).toBe(true);
+    const node = only();
+    expect(node.name).toBe('pose sheet');
+    const [x0, y0, , x1, y1] = session.shot.engine!.bounds([node.id]);
+    expect([x1 - x0, y1 - y0, y0].map((v) => Math.round(v * 1e4) / 1e4)).toEqual([4, 2, 0]);
+    const renders = session.shot.channelsOf(node.id).find((c) => c.path === 'visible.renders')!;
+    expect(session.shot.valueOf(renders)).toBe(0);
+    expect(materials.mapsOf(node.data.material as string).map((m) => m.slot)).toEqual(['emission', 'opacity']);
+    session.shot.undo();
+    expect(session.shot.byId.has(node.id)).toBe(false);
+  });
+
+  it('fill what a camera sees when it is selected, whatever its lens', async () => {
+    for (const lens of [{ lens: 'focal' }, { lens: 'angle' }, { projection: 'orthographic' }]) {
+      run('add.camera');
+      const eye = only();
+      session.shot.commit({ kind: 'replaceNode', node: { ...eye.data, ...lens } } as any);
+      answer('plate.jpg', 160, 90);
+      await reference.addReference(file('plate.jpg'));
+      expect(only().parent).toBe(eye.id);
+      const of = (path: string) => session.shot.valueOf(session.shot.channelsOf(eye.id).find((c) => c.path === path)!);
+      const [, y0, , , y1] = session.shot.engine!.bounds([only().id]);
+      const half =
+        'projection' in lens
+          ? of('camera.height') / 20
+          : lens.lens === 'focal'
+            ? of('camera.sensor') / 2 / of('camera.focal')
+            : Math.tan((of('camera.fov') * Math.PI) / 360);
+      expect((y1 - y0) / 20).toBeCloseTo(half, 5);
+    }
+  });
+
+  it('of high dynamic range are the sky, until they are taken out of it', async () => {
+    answer('harbour.hdr', 64, 32);
+    expect(await reference.takePictures([file('harbour.hdr')])).toBe(true);
+    expect(session.shot.scene.skyPicture).toEqual({ asset, name: 'harbour.hdr', width: 64, height: 32 });
+    session.shot.commit({ kind: 'setShot', background: 'transparent' } as any);
+    expect(session.shot.scene.background).toBe('transparent');
+    session.shot.commit({ kind: 'setShot', noSkyPicture: true } as any);
+    expect(session.shot.scene.skyPicture).toBeNull();
+    session.shot.undo();
+    expect(session.shot.scene.skyPicture?.name).toBe('harbour.hdr');
+    expect(session.shot.history!.undoLabel).toContain('background');
+  });
+
+  it('come with a model that they belong to, and not by themselves then', async () => {
+    expect(await reference.takePictures([file('hull.gltf'), file('hull.png')])).toBe(false);
+    expect(await reference.takePictures([])).toBe(false);
   });
 });

@@ -253,10 +253,12 @@ public sealed record SetMaps(string Id, ImmutableArray<SurfaceMap> Maps) : Edit
 
 /// <summary>Changes what belongs to the shot as a whole. What is null stays.</summary>
 /// <param name="Camera">The id of the camera that renders.</param>
+/// <param name="NoSkyPicture">Takes the picture of the sky away.</param>
 /// <param name="WholeRange">True lets the whole range play again.</param>
 public sealed record SetShot(
     string? Name = null, FrameRate? Rate = null, FrameRange? Range = null, FrameRange? PlayRange = null,
-    PictureSize? Size = null, string? Camera = null, bool WholeRange = false) : Edit
+    PictureSize? Size = null, string? Camera = null, bool WholeRange = false,
+    SkyPicture? SkyPicture = null, bool NoSkyPicture = false, Background? Background = null) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
@@ -266,6 +268,8 @@ public sealed record SetShot(
         PlayRange = WholeRange ? null : PlayRange ?? shot.PlayRange,
         Size = Size ?? shot.Size,
         Camera = Camera ?? shot.Camera,
+        SkyPicture = NoSkyPicture ? null : SkyPicture ?? shot.SkyPicture,
+        Background = Background ?? shot.Background,
     };
 
     public override string Describe(Shot before) =>
@@ -275,6 +279,9 @@ public sealed record SetShot(
         : PlayRange is not null || WholeRange ? "Set the playback range"
         : Size is not null ? $"Set the resolution to {Size}"
         : Camera is not null ? $"Render through {before.FindNode(Camera)?.Name}"
+        : SkyPicture is not null ? $"Set the sky to {SkyPicture.Name}"
+        : NoSkyPicture ? "Take the picture out of the sky"
+        : Background is not null ? $"Set the background to {Background.ToString()!.ToLowerInvariant()}"
         : "Change the shot";
 }
 

@@ -111,6 +111,8 @@ public static class ChannelCatalog
         .. Colour("sky.top", "Sky top", 0.25, 0.45, 0.8),
         .. Colour("sky.horizon", "Horizon", 0.75, 0.82, 0.9),
         .. Colour("sky.ground", "Ground", 0.2, 0.2, 0.2),
+        new("sky.turn", "Sky turned", ChannelFamily.Look, "°", 0, Step: 0.5),
+        .. Colour("background", "Background", 0.05, 0.05, 0.05),
         new("exposure", "Exposure", ChannelFamily.Look, "stops", 0, -10, 10),
     ]);
 

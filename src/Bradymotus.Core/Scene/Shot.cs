@@ -33,6 +33,12 @@ public sealed record Shot
     /// <summary>The id of the camera that renders; null is the first one.</summary>
     public string? Camera { get; init; }
 
+    /// <summary>A picture of the whole sky and ground around, in the place of a painted sky: twice as wide as high, its middle towards −Z; null for none.</summary>
+    public SkyPicture? SkyPicture { get; init; }
+
+    /// <summary>What the camera sees where nothing is.</summary>
+    public Background Background { get; init; }
+
     /// <summary>The channels of sky and exposure that somebody has set.</summary>
     public ImmutableSortedDictionary<string, Channel>? World { get; init; }
 
@@ -294,4 +300,29 @@ public readonly record struct PictureSize(int Width, int Height)
     }
 
     public override string ToString() => $"{Width}×{Height}";
+}
+
+/// <summary>A picture of all that is around: an asset beside the shot, PNG, JPEG, WebP, or Radiance .hdr.</summary>
+/// <param name="Asset">The SHA-256 of its bytes, in lower-case hexadecimal digits.</param>
+/// <param name="Name">For people: the file that it came from.</param>
+/// <param name="Width">In pixels.</param>
+/// <param name="Height">In pixels.</param>
+public sealed record SkyPicture(string Asset, string Name, int Width, int Height)
+{
+    /// <summary>As a picture like any.</summary>
+    public PictureSource ToSource() => new(Asset, Name, Width, Height);
+}
+
+/// <summary>What a camera sees where nothing is; what lights the scene and is mirrored is the sky all the same.</summary>
+[JsonConverter(typeof(Serialization.CamelCaseEnumConverter<Background>))]
+public enum Background
+{
+    /// <summary>The sky.</summary>
+    Sky,
+
+    /// <summary>The channels <c>background.*</c>.</summary>
+    Color,
+
+    /// <summary>Nothing: pictures have an opacity there.</summary>
+    Transparent,
 }

@@ -117,6 +117,14 @@ public static class ShotRules
         shot.Range.Validate();
         shot.PlayRange?.Validate("playback range");
         shot.Size.Validate();
+        if (shot.SkyPicture is { } sky)
+        {
+            ValidatePicture(sky.ToSource(), "the sky");
+        }
+        if (!Enum.IsDefined(shot.Background))
+        {
+            throw new Refusal($"The background {shot.Background} is not known: use sky, color or transparent.");
+        }
         if (shot.Nodes.IsDefault)
         {
             throw new Refusal("The shot has no list of nodes: write \"nodes\": [] where it is empty.");
@@ -313,17 +321,22 @@ public static class ShotRules
             }
             if (map.Source is PictureSource picture)
             {
-                if (!AssetShape.IsName(picture.Asset))
-                {
-                    throw new Refusal($"A picture of the material “{material.Name}” has the name “{picture.Asset}”: expected the 64 hexadecimal digits of a SHA-256.");
-                }
-                if (picture.Width is < 1 or > PictureSource.MostSide || picture.Height is < 1 or > PictureSource.MostSide || (long)picture.Width * picture.Height > PictureSource.MostPixels)
-                {
-                    throw new Refusal($"The picture “{picture.Name}” of the material “{material.Name}” cannot be {picture.Width} × {picture.Height}: at most {PictureSource.MostSide} a side and {PictureSource.MostPixels >> 20} million pixels are taken.");
-                }
-                ValidateName(picture.Name, $"picture of {material.Id}");
+                ValidatePicture(picture, $"the material “{material.Name}”");
             }
         }
+    }
+
+    private static void ValidatePicture(PictureSource picture, string owner)
+    {
+        if (!AssetShape.IsName(picture.Asset))
+        {
+            throw new Refusal($"A picture of {owner} has the name “{picture.Asset}”: expected the 64 hexadecimal digits of a SHA-256.");
+        }
+        if (picture.Width is < 1 or > PictureSource.MostSide || picture.Height is < 1 or > PictureSource.MostSide || (long)picture.Width * picture.Height > PictureSource.MostPixels)
+        {
+            throw new Refusal($"The picture “{picture.Name}” of {owner} cannot be {picture.Width} × {picture.Height}: at most {PictureSource.MostSide} a side and {PictureSource.MostPixels >> 20} million pixels are taken.");
+        }
+        ValidateName(picture.Name, $"picture of {owner}");
     }
 
     private static void ValidateMaterial(Shot shot, Node node)

@@ -32,6 +32,19 @@ internal abstract class Sky
 
     /// <summary>Irradiance ÷ π on a surface with this normal and nothing in the way, about.</summary>
     internal abstract Vector3 Ambient(Vector3 normal);
+
+    /// <summary>It is sampled as a light: it may have bright places.</summary>
+    internal virtual bool IsSampled => false;
+
+    /// <summary>A direction, chosen where the sky is bright, and how densely, per solid angle.</summary>
+    internal virtual Vector3 Sample(Vector2 u, out float density)
+    {
+        density = 0;
+        return Vector3.UnitY;
+    }
+
+    /// <summary>How densely <see cref="Sample"/> chooses a direction.</summary>
+    internal virtual float Density(Vector3 direction) => 0;
 }
 
 /// <summary>A sky that goes from the ground's colour below over the horizon to the top.</summary>
@@ -60,32 +73,87 @@ internal sealed class PictureSky : Sky
 {
     private readonly float[] _picture;
     private readonly int _width, _height;
+    // Where in the picture +X is, once round is 1.
+    private readonly float _shift;
+    // For choosing by brightness: how much there is up to the end of each row, and in each row up to each pixel.
+    private readonly float[] _rows, _columns;
     // Irradiance ÷ π on the sides of a cube: +X, −X, +Y, −Y, +Z, −Z.
     private readonly Vector3[] _sides = new Vector3[6];
 
-    internal PictureSky(float[] picture, int width, int height)
+    /// <param name="shift">Where in the picture the direction +X is, once round is 1; 0.5 is its middle.</param>
+    internal PictureSky(float[] picture, int width, int height, float shift = 0.5f)
     {
-        (_picture, _width, _height) = (picture, width, height);
+        (_picture, _width, _height, _shift) = (picture, width, height, shift);
+        (_rows, _columns) = (new float[height], new float[width * height]);
+        var mean = 0.0;
+        foreach (var part in picture)
+        {
+            mean += part;
+        }
+        // Everywhere a little, since between two pixels the picture is not that of one.
+        var least = (float)(mean / (width * height) * 0.05) + 1e-12f;
+        var all = 0.0;
         Span<Vector3> axes = [Vector3.UnitX, -Vector3.UnitX, Vector3.UnitY, -Vector3.UnitY, Vector3.UnitZ, -Vector3.UnitZ];
         for (var row = 0; row < height; row++)
         {
             var (sin, cos) = MathF.SinCos(MathF.PI * (row + 0.5f) / height);
             var angle = sin * (MathF.PI / height) * (2 * MathF.PI / width);
+            var sum = 0.0;
             for (var column = 0; column < width; column++)
             {
-                var (s, c) = MathF.SinCos(2 * MathF.PI * (column + 0.5f) / width - MathF.PI);
+                var (s, c) = MathF.SinCos(2 * MathF.PI * ((column + 0.5f) / width - shift));
+                var pixel = At(column, row);
+                _columns[row * width + column] = (float)(sum += pixel.X + pixel.Y + pixel.Z + least);
                 for (var side = 0; side < 6; side++)
                 {
-                    _sides[side] += At(column, row) * (MathF.Max(0, Vector3.Dot(new(sin * c, cos, sin * s), axes[side])) * angle / MathF.PI);
+                    _sides[side] += pixel * (MathF.Max(0, Vector3.Dot(new(sin * c, cos, sin * s), axes[side])) * angle / MathF.PI);
                 }
             }
+            _rows[row] = (float)(all += sum * sin);
         }
+    }
+
+    internal override bool IsSampled => true;
+
+    internal override Vector3 Sample(Vector2 u, out float density)
+    {
+        var row = Find(_rows, u.Y * _rows[^1], out var v);
+        var own = _columns.AsSpan(row * _width, _width);
+        var column = Find(own, u.X * own[^1], out var h);
+        var (sin, cos) = MathF.SinCos(MathF.PI * (row + v) / _height);
+        var (s, c) = MathF.SinCos(2 * MathF.PI * ((column + h) / _width - _shift));
+        density = DensityAt(row, column, sin);
+        return new(sin * c, cos, sin * s);
+    }
+
+    internal override float Density(Vector3 direction)
+    {
+        var y = Math.Clamp(MathF.Acos(Math.Clamp(direction.Y, -1, 1)) / MathF.PI * _height, 0, _height - 1);
+        var x = (MathF.Atan2(direction.Z, direction.X) / (2 * MathF.PI) + _shift + 1) % 1 * _width;
+        return DensityAt((int)y, Math.Min((int)x, _width - 1), MathF.Sqrt(MathF.Max(0, 1 - direction.Y * direction.Y)));
+    }
+
+    /// <summary>The chance of a pixel over its solid angle.</summary>
+    private float DensityAt(int row, int column, float sin)
+    {
+        var at = row * _width + column;
+        var chance = (_rows[row] - (row > 0 ? _rows[row - 1] : 0)) / _rows[^1] * ((_columns[at] - (column > 0 ? _columns[at - 1] : 0)) / _columns[(row + 1) * _width - 1]);
+        return chance * _width * _height / MathF.Max(1e-6f, sin * 2 * MathF.PI * MathF.PI);
+    }
+
+    private static int Find(ReadOnlySpan<float> until, float value, out float within)
+    {
+        var at = until.BinarySearch(value);
+        at = Math.Min(at < 0 ? ~at : at, until.Length - 1);
+        var before = at > 0 ? until[at - 1] : 0;
+        within = Math.Clamp((value - before) / MathF.Max(1e-30f, until[at] - before), 0, 0.999999f);
+        return at;
     }
 
     internal override Vector3 Radiance(Vector3 direction)
     {
         // Between the four nearest pixels, once round and up to the poles.
-        var x = (MathF.Atan2(direction.Z, direction.X) / (2 * MathF.PI) + 0.5f) * _width - 0.5f;
+        var x = (MathF.Atan2(direction.Z, direction.X) / (2 * MathF.PI) + _shift + 1) % 1 * _width - 0.5f;
         var y = Math.Clamp(MathF.Acos(Math.Clamp(direction.Y, -1, 1)) / MathF.PI * _height - 0.5f, 0, _height - 1);
         var (left, top) = ((int)MathF.Floor(x), Math.Min((int)y, _height - 2));
         var (u, v) = (x - left, y - top);

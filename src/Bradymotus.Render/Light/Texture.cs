@@ -1,6 +1,7 @@
 using System.Numerics;
 using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Pictures;
 using Bradymotus.Core.Scene;
 using SkiaSharp;
 
@@ -61,6 +62,21 @@ internal sealed class Texture
             Vector4.Lerp(Pixel(x0, y1, isColour), Pixel(x1, y1, isColour), fx), fy);
     }
 
+    /// <summary>All of it as linear red, green and blue.</summary>
+    internal float[] ToLinear(out int width, out int height)
+    {
+        (width, height) = (_width, _height);
+        var all = new float[3 * _width * _height];
+        for (var i = 0; i < _width * _height; i++)
+        {
+            for (var c = 0; c < 3; c++)
+            {
+                all[3 * i + c] = Linear[_rgba[4 * i + c]];
+            }
+        }
+        return all;
+    }
+
     private static int Wrap(int i, int n, PictureWrap wrap)
     {
         switch (wrap)
@@ -91,14 +107,55 @@ public sealed class Textures(ShotAssets? assets)
 {
     private readonly Dictionary<string, Texture> _read = [];
 
+    private (string Asset, float[] Picture, int Width, int Height)? _sky;
+
     /// <exception cref="Refusal">It is not there, or is no picture.</exception>
     internal Texture Of(PictureSource picture)
     {
         if (!_read.TryGetValue(picture.Asset, out var texture))
         {
-            var bytes = assets?.Bytes(picture.Asset) ?? throw new Refusal($"The picture “{picture.Name}” is not beside the shot: put the folder of its assets there, or choose the picture again.");
-            _read.Add(picture.Asset, texture = Texture.Read(bytes, picture.Name));
+            _read.Add(picture.Asset, texture = Texture.Read(BytesOf(picture), picture.Name));
         }
         return texture;
+    }
+
+    /// <summary>The picture of a sky, linear, at most 4096 wide.</summary>
+    /// <exception cref="Refusal">It is not there, or is no picture.</exception>
+    internal (float[] Picture, int Width, int Height) Sky(PictureSource picture)
+    {
+        if (_sky?.Asset != picture.Asset)
+        {
+            var bytes = BytesOf(picture);
+            int width, height;
+            var all = RadianceFile.IsOne(bytes) ? RadianceFile.Read(bytes, picture.Name, out width, out height) : Texture.Read(bytes, picture.Name).ToLinear(out width, out height);
+            while (width > 4096)
+            {
+                (all, width, height) = Halved(all, width, height);
+            }
+            _sky = (picture.Asset, all, width, height);
+        }
+        var (_, its, w, h) = _sky.Value;
+        return (its, w, h);
+    }
+
+    private byte[] BytesOf(PictureSource picture) =>
+        assets?.Bytes(picture.Asset) ?? throw new Refusal($"The picture “{picture.Name}” is not beside the shot: put the folder of its assets there, or choose the picture again.");
+
+    private static (float[], int, int) Halved(float[] all, int width, int height)
+    {
+        var (w, h) = (width / 2, Math.Max(1, height / 2));
+        var half = new float[3 * w * h];
+        for (var y = 0; y < h; y++)
+        {
+            for (var x = 0; x < w; x++)
+            {
+                for (var c = 0; c < 3; c++)
+                {
+                    float At(int i, int j) => all[3 * (Math.Min(2 * y + j, height - 1) * width + 2 * x + i) + c];
+                    half[3 * (y * w + x) + c] = (At(0, 0) + At(1, 0) + At(0, 1) + At(1, 1)) / 4;
+                }
+            }
+        }
+        return (half, w, h);
     }
 }

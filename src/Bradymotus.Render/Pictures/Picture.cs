@@ -4,14 +4,17 @@ using SkiaSharp;
 
 namespace Bradymotus.Render.Pictures;
 
-/// <summary>A finished picture: sRGB, opaque.</summary>
+/// <summary>A finished picture: sRGB.</summary>
 /// <param name="Rgba">Four bytes a pixel, row by row from the top.</param>
 public sealed record Picture(PictureSize Size, byte[] Rgba)
 {
+    /// <summary>The fourth byte is how much there is; else it is opaque.</summary>
+    public bool IsTransparent { get; init; }
+
     /// <summary>As a PNG file, eight bits a channel.</summary>
     public byte[] ToPng()
     {
-        var info = new SKImageInfo(Size.Width, Size.Height, SKColorType.Rgba8888, SKAlphaType.Opaque, SKColorSpace.CreateSrgb());
+        var info = new SKImageInfo(Size.Width, Size.Height, SKColorType.Rgba8888, IsTransparent ? SKAlphaType.Unpremul : SKAlphaType.Opaque, SKColorSpace.CreateSrgb());
         using var image = SKImage.FromPixelCopy(info, Rgba);
         using var data = image.Encode(SKEncodedImageFormat.Png, 100);
         return data.ToArray();

@@ -35,8 +35,8 @@ internal static class MaterialEndpoints
             return TypedResults.Bytes(picture, "image/png");
         }).WithName("MaterialPicture");
 
-        // A picture for a map: what it has come to is stored before a shot can refer to it.
-        app.MapPost("/api/pictures", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel) =>
+        // A picture for a map or the sky: what it has come to is stored before a shot can refer to it.
+        app.MapPost("/api/pictures", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel, bool sky = false) =>
         {
             if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
             {
@@ -48,7 +48,7 @@ internal static class MaterialEndpoints
             {
                 throw new Refusal("No picture was sent: send its bytes as the body.");
             }
-            var (picture, asset) = await Task.Run(() => PictureFile.Read(buffer.ToArray(), name), cancel);
+            var (picture, asset) = await Task.Run(() => PictureFile.Read(buffer.ToArray(), name, sky), cancel);
             folder.Assets.Put(asset);
             return new PictureView(picture.Asset, picture.Name, picture.Width, picture.Height);
         }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddPicture");

@@ -33,6 +33,14 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
         return path;
     }
 
+    /// <summary>Whether a PNG has an opacity: films have none, and what is not there is black in them.</summary>
+    private static bool HasHoles(string png)
+    {
+        using var file = File.OpenRead(png);
+        Span<byte> head = stackalloc byte[26];
+        return file.ReadAtLeast(head, head.Length, throwOnEndOfStream: false) == head.Length && head[25] is 4 or 6;
+    }
+
     /// <summary>Encodes pictures in this order.</summary>
     /// <param name="report">Is told now and then how much is made, from 0 to 1.</param>
     /// <exception cref="Refusal">ffmpeg is missing or fails.</exception>
@@ -54,7 +62,7 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
                     .WithVideoCodec(VideoCodec.LibX264)
                     .WithConstantRateFactor(17)
                     // Even sides, and the colours of the pictures written down as what they are.
-                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart"))
+                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),{(HasHoles(pictures[0]) ? "format=rgba,premultiply=inplace=1," : "")}pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart"))
                 .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), TimeSpan.FromSeconds(pictures.Count * times / framesPerSecond))
                 .CancellableThrough(cancel)
                 .ProcessAsynchronously();

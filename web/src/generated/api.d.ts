@@ -498,6 +498,11 @@ export interface components {
             revision: number;
         };
         /**
+         * @description What a camera sees where nothing is; what lights the scene and is mirrored is the sky all the same.
+         * @enum {unknown}
+         */
+        Background: "sky" | "color" | "transparent";
+        /**
          * @description What is baked into a mesh.
          * @enum {unknown}
          */
@@ -1313,6 +1318,8 @@ export interface components {
             };
             /** @description The addresses of the channels that are locked. */
             locked: string[];
+            skyPicture: null | components["schemas"]["SkyPicture"];
+            background: components["schemas"]["Background"];
         };
         /**
          * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own
@@ -1711,6 +1718,23 @@ export interface components {
             /** Format: int32 */
             revision: number;
         };
+        /** @description A picture of all that is around: an asset beside the shot, PNG, JPEG, WebP, or Radiance .hdr. */
+        SkyPicture: {
+            /** @description The SHA-256 of its bytes, in lower-case hexadecimal digits. */
+            asset: string;
+            /** @description For people: the file that it came from. */
+            name: string;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            width: number;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            height: number;
+        };
         /** @description A picture or a pattern that says something of a surface place by place. */
         SurfaceMap: {
             /** @description What it says. */
@@ -1814,6 +1838,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                sky?: boolean;
             };
             header?: never;
             path?: never;

@@ -21,6 +21,13 @@ export interface Shot {
     height?: number;
   };
   camera?: string | null;
+  skyPicture?: {
+    asset: string;
+    name: string;
+    width: number;
+    height: number;
+  } | null;
+  background?: "sky" | "color" | "transparent";
   world?: {
     [k: string]: AdditionalProperties;
   } | null;
@@ -982,6 +989,14 @@ export type JournalEntry =
             } | null;
             camera?: string | null;
             wholeRange?: boolean;
+            skyPicture?: {
+              asset: string;
+              name: string;
+              width: number;
+              height: number;
+            } | null;
+            noSkyPicture?: boolean;
+            background?: "sky" | "color" | "transparent" | null;
           }
         | {
             kind: "replaceShot";
@@ -1966,6 +1981,12 @@ export type Size = {
   width?: number;
   height?: number;
 } | null;
+export type SkyPicture = {
+  asset: string;
+  name: string;
+  width: number;
+  height: number;
+} | null;
 export type Edits = (
   | {
       kind: "setValues";
@@ -2163,6 +2184,9 @@ export type Edits = (
       size?: Size;
       camera?: string | null;
       wholeRange?: boolean;
+      skyPicture?: SkyPicture;
+      noSkyPicture?: boolean;
+      background?: "sky" | "color" | "transparent" | null;
     }
   | {
       kind: "replaceShot";
@@ -2395,6 +2419,13 @@ export interface Shot {
     height?: number;
   };
   camera?: string | null;
+  skyPicture?: {
+    asset: string;
+    name: string;
+    width: number;
+    height: number;
+  } | null;
+  background?: "sky" | "color" | "transparent";
   world?: {
     [k: string]: AdditionalProperties;
   } | null;

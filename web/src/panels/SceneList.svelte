@@ -220,6 +220,11 @@
               >From a file…</button
             >
           </li>
+          <li role="none" class="col-span-2">
+            <button role="menuitem" title={tip('reference')} onclick={() => ((addOpen = false), run('reference'))}
+              >Reference picture…</button
+            >
+          </li>
         </ul>
       {/if}
     </div>

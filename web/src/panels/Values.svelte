@@ -10,6 +10,7 @@
   import MaterialShelf from './MaterialShelf.svelte';
   import NodeSource from './NodeSource.svelte';
   import ShapeSource from './ShapeSource.svelte';
+  import WorldSource from './WorldSource.svelte';
 
   const node = $derived(session.selection.nodes.at(-1));
   const title = $derived(
@@ -30,6 +31,16 @@
 
   /** Whether a channel does anything as the object is now: a camera has one lens of three. */
   const unused = $derived.by(() => {
+    if (!node) {
+      const { skyPicture, background } = session.shot.scene;
+      const colours = ['top', 'horizon', ...(skyPicture ? ['ground'] : [])].flatMap((p) =>
+        ['r', 'g', 'b'].map((c) => `sky.${p}.${c}`),
+      );
+      return new Set([
+        ...(skyPicture ? ['sky.physical', 'sky.turbidity', ...colours] : ['sky.turn']),
+        ...(background === 'color' ? [] : ['background.r', 'background.g', 'background.b']),
+      ]);
+    }
     if (node?.kind === 'lamp') {
       const form = (node.data.form as string | undefined) ?? 'point';
       return new Set([
@@ -93,7 +104,7 @@
     <span class="text-xs text-base-content/75">frame {session.frame}</span>
   </header>
   <div class="grow overflow-y-auto pb-4">
-    {#if node}<NodeSource {node} />{/if}
+    {#if node}<NodeSource {node} />{:else}<WorldSource />{/if}
     {#each families as { family, label } (family)}
       {@const channels = own.filter((c) => c.family === family && isOfUse(c.path))}
       {#if channels.length > 0}

@@ -20,6 +20,8 @@ export interface Item {
   kind: NodeView['kind'];
   /** The material of each part of the mesh that has one of its own; one for all where there are none. */
   materials: (string | null)[];
+  /** The place of what says whether it is rendered: what is not throws no shadow. */
+  rendered: number;
 }
 
 const formOf = (node: NodeView): LampForm =>
@@ -74,7 +76,7 @@ export class SceneMirror {
   constructor(
     private readonly pmrem: THREE.PMREMGenerator,
     private readonly lean: boolean,
-    come: () => void,
+    private readonly come: () => void,
   ) {
     this.pictures = new Pictures(come);
     this.grey = new StageSurface(this.pictures, lean);
@@ -164,6 +166,7 @@ export class SceneMirror {
     for (const { id, maps } of scene.materials) this.surface(id).setMaps(maps as SurfaceMap[]);
     for (const node of scene.nodes) {
       const item = this.items.get(node.id) ?? this.make(node);
+      item.rendered = scene.channels.indexOf(node.id, 'visible.renders');
       if (item.mesh) this.dress(node, item);
     }
     this.lights = [...this.items.values()].filter((i) => i.light || i.marker);
@@ -258,6 +261,7 @@ export class SceneMirror {
         this.dress(node, item);
       }
       if (item.mesh && version !== 0) this.equip(node, item, frame);
+      if (item.mesh) item.mesh.castShadow = item.rendered < 0 || frame.values[item.rendered] >= 0.5;
     }
     for (const item of this.lights) this.shine(item);
     if (this.copies.isOld(frame)) this.copies.take(frame, (index) => this.current(index, frame));
@@ -332,6 +336,7 @@ export class SceneMirror {
       rest: 0,
       kind: node.kind,
       materials: [],
+      rendered: -1,
     };
     if (node.kind === 'mesh') {
       item.mesh = new THREE.Mesh(new THREE.BufferGeometry(), this.grey.material);
@@ -472,6 +477,16 @@ export class SceneMirror {
 
   /** Takes over the daylight where it has changed: with the sun, the haze, or the ground. */
   private daylight(strength: number): boolean {
+    const around = this.shown?.skyPicture;
+    if (around) {
+      const turn = this.number('world', 'sky.turn');
+      this.sky.surround(around, strength, turn, this.come);
+      const key = [around.asset, this.sky.isSurrounded, strength, turn].join(' ');
+      if (key === this.sunlit) return false;
+      this.sunlit = key;
+      this.overhead = null;
+      return true;
+    }
     const isOn = this.number('world', 'sky.physical') >= 0.5 && !!this.frame;
     const sun = isOn ? this.shown!.nodes.find((n) => n.kind === 'sun') : undefined;
     const matrix = sun ? [...this.frame!.matrices.slice(16 * sun.index + 8, 16 * sun.index + 11)] : [];
@@ -501,9 +516,15 @@ export class SceneMirror {
     } else if (this.sky.set(top, horizon, ground) || daylight || !this.environment) {
       this.environment?.dispose();
       this.skyScene.add(this.sky.mesh);
+      // What is mirrored is the sky, whatever the camera sees behind it all.
+      const { plain } = this.sky.uniforms;
+      plain.value.w = 0;
       this.environment = this.pmrem.fromScene(this.skyScene, 0, 0.1, 1000);
       this.scene.add(this.sky.mesh);
       this.scene.environment = this.environment.texture;
     }
+    const behind = this.colour('world', 'background', new THREE.Color());
+    const mode = { sky: 0, color: 1, transparent: 2 }[this.shown?.background ?? 'sky'];
+    this.sky.uniforms.plain.value.set(behind.r, behind.g, behind.b, mode);
   }
 }

@@ -7,6 +7,7 @@ import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
+import { chooseReference } from './reference';
 import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
@@ -330,6 +331,12 @@ const views: Command[] = [
     group: 'Scene',
     keys: 'Shift+KeyI',
     run: chooseFiles,
+  },
+  {
+    id: 'reference',
+    title: 'Reference picture: on a plane, or fixed to the selected camera',
+    group: 'Scene',
+    run: chooseReference,
   },
   { id: 'export', title: 'Export the shot as glTF (.glb)', group: 'Shot', run: () => void exportModel([]) },
   {

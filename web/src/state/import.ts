@@ -1,6 +1,7 @@
 import { sentence } from '../api/client';
 import type { Edit } from '../engine/engine';
 import type { components } from '../generated/api';
+import { takePictures } from './reference';
 import { session } from './session.svelte';
 import { ui } from './ui.svelte';
 import { work } from './work.svelte';
@@ -35,6 +36,7 @@ const isShot = (file: File) => /\.(json|zip)$/i.test(file.name);
  * Throws an error with one sentence.
  */
 export async function importFiles(files: File[], merge = true): Promise<void> {
+  if (merge && (await takePictures(files))) return;
   const [main] = files.filter((f) => !/\.(bin|mtl)$/i.test(f.name));
   const name = (main ?? files[0]).name;
   const shot = session.shotId;

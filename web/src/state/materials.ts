@@ -120,10 +120,13 @@ function fresh(material: string, slot: Slot) {
   return plain ? channels.map((c) => ({ address: c.address, value: 1 })) : [];
 }
 
-/** Puts a picture into the library; what is wrong with it is said. */
-export async function addPicture(file: File): Promise<Picture | null> {
+/**
+ * Puts a picture into the library; what is wrong with it is said.
+ * @param sky it may be of high dynamic range
+ */
+export async function addPicture(file: File, sky = false): Promise<Picture | null> {
   try {
-    const answer = await fetch(`/api/pictures?name=${encodeURIComponent(file.name)}`, {
+    const answer = await fetch(`/api/pictures?name=${encodeURIComponent(file.name)}&sky=${sky}`, {
       method: 'POST',
       headers: { 'content-type': 'application/octet-stream' },
       body: file,

@@ -32,6 +32,8 @@ const emptyScene: SceneView = {
   materials: [],
   channels: new Channels([], [], new Map()),
   locked: new Set(),
+  skyPicture: null,
+  background: 'sky',
 };
 
 const none: number[] = [];
