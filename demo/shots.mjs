@@ -33,6 +33,13 @@ const lamps = [
   { kind: 'lamp', id: 'light', name: 'Light', parent: 'post', channels: value({ ...place(0, 2.2, 0.72), 'light.strength': lit(42), 'light.color.r': 1, 'light.color.g': 0.72, 'light.color.b': 0.4, 'light.radius': 0.1 }) },
   { kind: 'repeat', id: 'bollards', name: 'Bollards', channels: value({ ...place(-0.2, 0, 1.9), 'repeat.count': 6, 'repeat.translate.x': 2.4 }) },
   mesh('bollard', 'Bollard', 'bollards', { kind: 'cylinder', radius: 0.15, topRadius: 0.12, height: 0.5, segments: 32, rounding: 0.07, roundSegments: 5 }, 'iron', { 'transform.translate.y': 0.25 }),
+  mesh('crate', 'Oak crate', undefined, { kind: 'box', width: 0.6, height: 0.5, depth: 0.5, rounding: 0.02 }, 'oak', { ...place(0.3, 0.25, 1.5), 'transform.rotate.y': 24 }),
+  { kind: 'group', id: 'lantern', name: 'Lantern', channels: value({ ...place(0.3, 0.5, 1.5), 'transform.rotate.y': 24 }) },
+  mesh('pane', 'Glass', 'lantern', { kind: 'cylinder', radius: 0.1, topRadius: 0.1, height: 0.26, segments: 48, rounding: 0.03, roundSegments: 6 }, 'pane', { 'transform.translate.y': 0.16 }),
+  mesh('candle', 'Candle', 'lantern', { kind: 'cylinder', radius: 0.035, topRadius: 0.035, height: 0.12, segments: 32, rounding: 0.012, roundSegments: 4 }, 'wax', { 'transform.translate.y': 0.1 }),
+  mesh('flame', 'Flame', 'lantern', { kind: 'geodesic', radius: 0.016, divisions: 4 }, 'glow', { 'transform.translate.y': 0.188, 'transform.scale.y': 1.9 }),
+  mesh('lid', 'Lid', 'lantern', { kind: 'cylinder', radius: 0.12, topRadius: 0.05, height: 0.06, segments: 48, rounding: 0.01 }, 'brass', { 'transform.translate.y': 0.31 }),
+  mesh('base', 'Base', 'lantern', { kind: 'cylinder', radius: 0.12, topRadius: 0.11, height: 0.03, segments: 48, rounding: 0.01 }, 'brass', { 'transform.translate.y': 0.015 }),
   mesh('coil', 'Coil of rope', undefined, { kind: 'helix', radius: 0.34, topRadius: 0.3, height: 0.2, turns: 3.5, thickness: 0.07, segments: 40 }, 'rope', place(1.1, 0.14, 1.1)),
 ];
 write('quay-lamps.shot.json', {
@@ -42,9 +49,18 @@ write('quay-lamps.shot.json', {
   world: value({ 'sky.strength': 0.16, 'sky.top.r': 0.1, 'sky.top.g': 0.18, 'sky.top.b': 0.42, 'sky.horizon.r': 0.42, 'sky.horizon.g': 0.36, 'sky.horizon.b': 0.5, 'sky.ground.r': 0.03, 'sky.ground.g': 0.04, 'sky.ground.b': 0.06, exposure: 1 }),
   nodes: lamps,
   materials: [
-    ...['sea', 'stone', 'iron', 'glass'].map(material),
+    ...['sea', 'iron', 'glass'].map(material),
+    {
+      id: 'stone', name: 'Quay bricks',
+      channels: value({ 'look.color.r': 1, 'look.color.g': 1, 'look.color.b': 1, 'look.roughness': 0.8, 'map.color.first.r': 0.3, 'map.color.first.g': 0.26, 'map.color.first.b': 0.25, 'map.color.second.r': 0.16, 'map.color.second.g': 0.16, 'map.color.second.b': 0.17, 'map.bump.strength': 0.006 }),
+      maps: [{ slot: 'color', source: { kind: 'bricks' }, projection: 'box' }, { slot: 'bump', source: { kind: 'bricks' }, projection: 'box' }],
+    },
+    { id: 'oak', name: 'Oak', channels: value({ 'look.color.r': 1, 'look.color.g': 1, 'look.color.b': 1, 'look.roughness': 0.6, 'map.color.scale.x': 2, 'map.color.scale.y': 2, 'map.color.rings': 6 }), maps: [{ slot: 'color', source: { kind: 'wood' }, projection: 'solid' }] },
+    { id: 'pane', name: 'Lantern glass', channels: value({ 'look.color.r': 0.96, 'look.color.g': 0.98, 'look.color.b': 0.97, 'look.roughness': 0.02, 'look.glass': 1, 'look.thin': 1 }) },
+    { id: 'wax', name: 'Candle wax', channels: value({ 'look.color.r': 0.9, 'look.color.g': 0.72, 'look.color.b': 0.45, 'look.roughness': 0.5, 'look.subsurface': 1, 'look.subsurfaceRadius': 0.01 }) },
+    { id: 'brass', name: 'Brass', channels: value({ 'look.color.r': 0.87, 'look.color.g': 0.66, 'look.color.b': 0.28, 'look.roughness': 0.25, 'look.metallic': 1 }) },
     { id: 'glow', name: 'Lamplight', channels: value({ 'look.color.r': 1, 'look.color.g': 0.78, 'look.color.b': 0.48, 'look.emission': 5 }) },
-    { id: 'rope', name: 'Rope', channels: value({ 'look.color.r': 0.55, 'look.color.g': 0.42, 'look.color.b': 0.25, 'look.roughness': 0.9 }) },
+    { id: 'rope', name: 'Rope', channels: value({ 'look.color.r': 0.55, 'look.color.g': 0.42, 'look.color.b': 0.25, 'look.roughness': 0.9, 'map.bump.strength': 0.008, 'map.bump.size': 18 }), maps: [{ slot: 'bump', source: { kind: 'noise' }, projection: 'solid' }] },
   ],
 });
 

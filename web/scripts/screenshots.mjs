@@ -113,6 +113,24 @@ try {
       await page.waitForTimeout(3000);
       await go(page, 'set', 60, ['row']);
       await take(page, 'lamps-ink');
+      await go(page, 'set', 60, ['crate']);
+      await page.keyboard.press('c');
+      await page.waitForTimeout(1000);
+      await page.keyboard.press('f');
+      await page.waitForTimeout(1500);
+      await go(page, 'set', 60, ['lantern']);
+      await page.keyboard.press('f');
+      await go(page, 'set', 60, ['crate']);
+      await page.getByText('Material shelf').click();
+      await page.getByText('Material shelf').scrollIntoViewIfNeeded();
+      // They are painted when somebody looks at them.
+      await page.waitForFunction(
+        () => [...document.querySelectorAll('[data-testid=shelf] img')].every((i) => i.complete && i.naturalWidth > 0),
+        null,
+        { timeout: 120000 },
+      );
+      await page.getByRole('region', { name: 'Values' }).locator('> div').evaluate((e) => (e.scrollTop = 1e6));
+      await take(page, 'materials-ink');
       await page.evaluate(async () => {
         const shots = await (await fetch('/api/shots')).json();
         await window.bradymotus.open(shots.find((s) => s.name === 'Gull').id);
