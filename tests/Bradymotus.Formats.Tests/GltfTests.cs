@@ -108,6 +108,52 @@ public class GltfTests
         Assert.Contains(imported.Report.Missed, m => m.Contains("broken", StringComparison.Ordinal));
     }
 
+    /// <summary>glTF 2.0, section 3.7.2.1: “When normals are not specified, client implementations MUST calculate flat normals”.</summary>
+    [Fact]
+    public void What_has_no_normals_is_flat_and_what_has_them_keeps_them()
+    {
+        var model = SharpGLTF.Schema2.ModelRoot.CreateModel();
+        var mesh = model.CreateMesh("roof");
+        var node = model.UseScene(0).CreateNode("roof");
+        node.Mesh = mesh;
+        SharpGLTF.Schema2.Accessor Floats(float[] data)
+        {
+            var accessor = model.CreateAccessor();
+            var bytes = new byte[4 * data.Length];
+            Buffer.BlockCopy(data, 0, bytes, 0, bytes.Length);
+            accessor.SetVertexData(model.UseBufferView(bytes, 0, null, 0, SharpGLTF.Schema2.BufferMode.ARRAY_BUFFER), 0, data.Length / 3, new SharpGLTF.Memory.AttributeFormat(SharpGLTF.Schema2.DimensionType.VEC3, SharpGLTF.Schema2.EncodingType.FLOAT, false));
+            return accessor;
+        }
+        // Two slopes that share their ridge, without normals and with.
+        float[] roof = [-1, 0, 0, -1, 0, 2, 0, 1, 0, 0, 1, 2, 1, 0, 0, 1, 0, 2];
+        foreach (var normals in new[] { null, Enumerable.Repeat(new[] { 0f, 1, 0 }, 6).SelectMany(x => x).ToArray() })
+        {
+            var primitive = mesh.CreatePrimitive();
+            primitive.SetVertexAccessor("POSITION", Floats(roof));
+            if (normals is not null)
+            {
+                primitive.SetVertexAccessor("NORMAL", Floats(normals));
+            }
+            primitive.SetMorphTargetAccessors(0, new Dictionary<string, SharpGLTF.Schema2.Accessor> { ["POSITION"] = Floats([.. roof.Select(x => x / 2)]) });
+            var indices = model.CreateAccessor();
+            indices.SetIndexData(model.UseBufferView(System.Runtime.InteropServices.MemoryMarshal.AsBytes(new[] { 0, 1, 2, 2, 1, 3, 2, 3, 4, 4, 3, 5 }.AsSpan()).ToArray(), 0, null, 0, SharpGLTF.Schema2.BufferMode.ELEMENT_ARRAY_BUFFER), 0, 12, SharpGLTF.Schema2.IndexEncodingType.UNSIGNED_INT);
+            primitive.SetIndexAccessor(indices);
+        }
+        var imported = Import([.. model.WriteGLB(new() { Validation = SharpGLTF.Validation.ValidationMode.Skip })]);
+        var read = MeshFile.Read(imported.Assets[0].Bytes);
+        Assert.Equal((6 + 12, 8), (read.VertexCount, read.TriangleCount));
+        for (var i = 0; i < read.Indices.Length; i++)
+        {
+            var v = 3 * read.Indices[i];
+            var expected = i >= 12 ? new System.Numerics.Vector3(0, 1, 0) : System.Numerics.Vector3.Normalize(new(i < 6 ? -1 : 1, 1, 0));
+            Assert.True((new System.Numerics.Vector3(read.Normals[v], read.Normals[v + 1], read.Normals[v + 2]) - expected).Length() < 1e-5, $"corner {i}");
+        }
+        // The target goes along with its vertices.
+        var target = read.Targets[0];
+        Assert.Null(target.Vertices);
+        Assert.Equal(read.Positions.Select(p => p / 2), target.Positions);
+    }
+
     [Fact]
     public void A_picture_that_is_not_there_keeps_nothing_out_and_a_buffer_does()
     {

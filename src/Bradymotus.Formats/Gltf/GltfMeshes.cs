@@ -47,6 +47,8 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         var targetCount = sources.Select(p => p.MorphTargetsCount).DefaultIfEmpty().Max();
         var targets = Enumerable.Range(0, targetCount).Select(_ => (Positions: new float[3 * n], Normals: new float[3 * n])).ToArray();
         var hasTargetNormals = true;
+        // The primitives that have no normals: glTF 2.0, section 3.7.2.1, wants them flat.
+        var bare = new HashSet<int>();
         var first = 0;
         for (var i = 0; i < sources.Count; i++)
         {
@@ -59,6 +61,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             else
             {
                 hasNormals = false;
+                bare.Add(i);
             }
             if (texCoords is not null && primitive.GetVertexAccessor("TEXCOORD_0") is { } uv)
             {
@@ -154,7 +157,35 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         int[] all = [.. indices];
         if (!hasNormals)
         {
-            normals = Normals.Smooth(positions, all);
+            var corners = FlatCorners(all, parts, bare, n);
+            if (corners.Count > Shape.MostVertices)
+            {
+                missed.Add($"The mesh {name} is smooth: it has no normals, and with flat ones it would have more vertices than a shape can have.");
+            }
+            else
+            {
+                T[] Taken<T>(T[] from, int each)
+                {
+                    var to = new T[each * corners.Count];
+                    for (var v = 0; v < corners.Count; v++)
+                    {
+                        from.AsSpan(each * corners[v], each).CopyTo(to.AsSpan(each * v));
+                    }
+                    return to;
+                }
+                (positions, normals, joints, weights) = (Taken(positions, 3), Taken(normals, 3), Taken(joints, influences), Taken(weights, influences));
+                (texCoords, colors) = (texCoords is null ? null : Taken(texCoords, 2), colors is null ? null : Taken(colors, 4));
+                targets = [.. targets.Select(t => (Taken(t.Positions, 3), Taken(t.Normals, 3)))];
+            }
+            // What no other triangle shares is as flat as its own.
+            var own = Normals.Smooth(positions, all);
+            for (var v = 0; v < normals.Length; v += 3)
+            {
+                if (normals[v] == 0 && normals[v + 1] == 0 && normals[v + 2] == 0)
+                {
+                    own.AsSpan(v, 3).CopyTo(normals.AsSpan(v));
+                }
+            }
         }
         Normalize(normals);
         Even(weights, joints, influences);
@@ -168,6 +199,49 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
                 Weights = influences > 0 ? new(influences, joints, weights) : null,
             },
             [.. primitives.Select(p => p.Material)]);
+    }
+
+    /// <summary>Gives every corner of some parts a vertex of its own.</summary>
+    /// <param name="indices">Of all triangles; changed to the new vertices.</param>
+    /// <param name="parts">Where each part begins.</param>
+    /// <param name="bare">The parts to take apart.</param>
+    /// <returns>For each new vertex, which it was: those of the other parts first, in their order.</returns>
+    private static List<int> FlatCorners(int[] indices, List<int> parts, HashSet<int> bare, int vertices)
+    {
+        bool IsBare(int part) => bare.Contains(part);
+        int End(int part) => part + 1 < parts.Count ? 3 * parts[part + 1] : indices.Length;
+        var kept = new int[vertices];
+        Array.Fill(kept, -1);
+        for (var part = 0; part < parts.Count; part++)
+        {
+            for (var i = 3 * parts[part]; i < End(part) && !IsBare(part); i++)
+            {
+                kept[indices[i]] = 0;
+            }
+        }
+        var corners = new List<int>(indices.Length);
+        for (var v = 0; v < vertices; v++)
+        {
+            if (kept[v] == 0)
+            {
+                kept[v] = corners.Count;
+                corners.Add(v);
+            }
+        }
+        for (var part = 0; part < parts.Count; part++)
+        {
+            for (var i = 3 * parts[part]; i < End(part); i++)
+            {
+                if (!IsBare(part))
+                {
+                    indices[i] = kept[indices[i]];
+                    continue;
+                }
+                corners.Add(indices[i]);
+                indices[i] = corners.Count - 1;
+            }
+        }
+        return corners;
     }
 
     /// <summary>The names of the targets of a mesh: glTF leaves them to its extras.</summary>
