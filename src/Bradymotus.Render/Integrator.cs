@@ -273,9 +273,9 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
 {
     private const int MostBounces = 64;
 
-    // Light that has been reflected twice or more: three times what is bright in this picture without it. All but the surroundings of a lamp stay far
+    // Light that has been reflected twice or more: no more than what is bright in this picture without it. All but the surroundings of a lamp stay
     // below it; these are found so seldom, and are so bright, that they would be specks and no light.
-    private readonly Vector3 _most = new(3 * scene.Bright);
+    private readonly Vector3 _most = new(scene.Bright);
 
     private readonly float _share = 1f / Math.Max(1, scene.Lamps.Length + (scene.Glow.IsNone ? 0 : 1));
 
@@ -398,7 +398,10 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                 return exit.Instance != point.Instance ? null : exit with
                 {
                     // It leaves to the other side of where it came from.
-                    Position = exit.Beyond, Beyond = exit.Position, Flat = -exit.Flat, Normal = -exit.Normal,
+                    Position = exit.Beyond,
+                    Beyond = exit.Position,
+                    Flat = -exit.Flat,
+                    Normal = -exit.Normal,
                 };
             }
             throughput *= kept * density * left / Vector3.Dot(share, density * left);

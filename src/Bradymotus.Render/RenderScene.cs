@@ -352,7 +352,8 @@ public sealed class RenderScene
         {
             var color = Vector3.Min(Vector3.One, Colour(owner, "look.color"));
             return new(color, (float)this[owner, "look.roughness"], (float)Math.Clamp(this[owner, "look.metallic"], 0, 1),
-                Colour(owner, "look.emissionColor") * (float)Math.Max(0, this[owner, "look.emission"]), (float)Math.Clamp(this[owner, "look.opacity"], 0, 1)) { Layers = Layers(owner) };
+                Colour(owner, "look.emissionColor") * (float)Math.Max(0, this[owner, "look.emission"]), (float)Math.Clamp(this[owner, "look.opacity"], 0, 1))
+            { Layers = Layers(owner) };
         }
 
         private Layers? Layers(string owner)

@@ -25,6 +25,12 @@ public static class Renderer
     // A tile is a task: small enough to share out, large enough to be worth it.
     private const int Tile = 16;
 
+    // With fewer samples nothing can be said of how much they differ.
+    private const int LeastToShare = 32;
+
+    // No pixel gets more than so many times the samples that were asked for.
+    private const int MostShare = 12;
+
     /// <summary>The samples of a pixel in a quality.</summary>
     public static int DefaultSamples(Quality quality) => quality switch
     {
@@ -34,9 +40,9 @@ public static class Renderer
     };
 
     /// <summary>
-    /// Renders. A pixel's value depends on the scene, its place and the number of samples and on nothing else, so the number of threads does not change a bit.
+    /// Renders. A picture depends on the scene, its size and the number of samples and on nothing else, so the number of threads does not change a bit.
     /// </summary>
-    /// <param name="samples">A pixel's samples; null is <see cref="DefaultSamples"/>.</param>
+    /// <param name="samples">A pixel's samples, in a final picture on average; null is <see cref="DefaultSamples"/>.</param>
     /// <param name="threads">At most so many at once; null is all.</param>
     /// <exception cref="Core.Refusal">The size is out of range.</exception>
     /// <exception cref="OperationCanceledException">Cancelled.</exception>
@@ -67,6 +73,23 @@ public static class Renderer
     {
         var integrator = Integrator.For(quality, scene);
         var count = Math.Max(1, samples ?? DefaultSamples(quality));
+        var pixels = new PixelSum[size.Width * size.Height];
+        // A final picture is looked at with a quarter of its samples first; the others go where it is still grainy.
+        var first = quality == Quality.Final && count >= LeastToShare ? count / 4 : count;
+        ForEachTile(size, threads, (x, y, i) => AddSamples(ref pixels[i], scene, integrator, size, x, y, first), cancel);
+        if (first < count)
+        {
+            var more = Shared(pixels, size, (count - first) * (long)pixels.Length, MostShare * count);
+            ForEachTile(size, threads, (x, y, i) => AddSamples(ref pixels[i], scene, integrator, size, x, y, more[i]), cancel);
+        }
+        for (var i = 0; i < pixels.Length; i++)
+        {
+            take(i, pixels[i].Light / pixels[i].Count, pixels[i].Cover / pixels[i].Count);
+        }
+    }
+
+    private static void ForEachTile(PictureSize size, int? threads, Action<int, int, int> each, CancellationToken cancel)
+    {
         var (columns, rows) = ((size.Width + Tile - 1) / Tile, (size.Height + Tile - 1) / Tile);
         var workers = Math.Max(1, threads ?? Environment.ProcessorCount);
         var options = new ParallelOptions { MaxDegreeOfParallelism = workers, CancellationToken = cancel };
@@ -82,31 +105,96 @@ public static class Renderer
                     cancel.ThrowIfCancellationRequested();
                     for (var x = left; x < Math.Min(left + Tile, size.Width); x++)
                     {
-                        var radiance = Pixel(scene, integrator, size, x, y, count, out var cover);
-                        take(y * size.Width + x, radiance, cover);
+                        each(x, y, y * size.Width + x);
                     }
                 }
             }
         });
     }
 
-    private static Vector3 Pixel(RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples, out float cover)
+    /// <summary>
+    /// Shares samples out among the pixels by how much the first of each differ (the sum of squared errors is least when a pixel gets samples in
+    /// proportion to its standard deviation: J. Neyman, 1934). Its neighbours are asked too, since few samples may have missed what differs.
+    /// </summary>
+    /// <param name="total">So many in all.</param>
+    /// <param name="most">No pixel gets more.</param>
+    private static int[] Shared(PixelSum[] pixels, PictureSize size, long total, int most)
     {
-        var sum = Vector3.Zero;
-        cover = 0;
-        for (var s = 0; s < samples; s++)
+        var spread = new float[pixels.Length];
+        for (var i = 0; i < pixels.Length; i++)
         {
-            var random = new Sequence(x, y, (uint)s, scene.Seed);
+            var shown = (double)pixels[i].Shown / pixels[i].Count;
+            var variance = Math.Max(0, pixels[i].Squares / pixels[i].Count - shown * shown);
+            spread[i] = (float)Math.Sqrt(variance);
+            spread[i] = float.IsFinite(spread[i]) ? spread[i] : 0;
+        }
+        var weights = new double[pixels.Length];
+        var all = 0.0;
+        for (var y = 0; y < size.Height; y++)
+        {
+            for (var x = 0; x < size.Width; x++)
+            {
+                double near = 0, count = 0;
+                for (var j = Math.Max(0, y - 1); j <= Math.Min(size.Height - 1, y + 1); j++)
+                {
+                    for (var i = Math.Max(0, x - 1); i <= Math.Min(size.Width - 1, x + 1); i++)
+                    {
+                        near += spread[j * size.Width + i];
+                        count++;
+                    }
+                }
+                var at = y * size.Width + x;
+                all += weights[at] = Math.Max(spread[at], near / count);
+            }
+        }
+        var shares = new int[pixels.Length];
+        var (left, scale) = ((double)total, all > 0 ? total / all : 0);
+        // What is too much for one goes to the others.
+        for (var round = 0; round < 4 && left > 0 && all > 0; round++)
+        {
+            (left, all) = (total, 0);
+            for (var i = 0; i < shares.Length; i++)
+            {
+                shares[i] = (int)Math.Min(most, weights[i] * scale);
+                left -= shares[i];
+                all += shares[i] < most ? weights[i] : 0;
+            }
+            scale *= all > 0 ? 1 + Math.Max(0, left) / (all * scale) : 1;
+        }
+        return shares;
+    }
+
+    private static void AddSamples(ref PixelSum pixel, RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples)
+    {
+        for (var end = pixel.Count + samples; pixel.Count < end; pixel.Count++)
+        {
+            var random = new Sequence(x, y, (uint)pixel.Count, scene.Seed);
             // One sample looks through the middle; several are spread with a tent of two pixels' width, which filters without blur.
-            var offset = samples == 1 ? Vector2.Zero : Tent(random.Next2());
+            var offset = samples == 1 && pixel.Count == 0 ? Vector2.Zero : Tent(random.Next2());
             var u = 2 * (x + 0.5f + offset.X) / size.Width - 1;
             var v = 1 - 2 * (y + 0.5f + offset.Y) / size.Height;
             var lens = scene.Camera.HasLens ? random.Next2() : default;
-            sum += integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random, out var part);
-            cover += part;
+            var light = integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random, out var cover);
+            pixel.Light += light;
+            var shown = PixelSum.AsShown(light, scene.Exposure);
+            pixel.Shown += shown;
+            pixel.Squares += shown * (double)shown;
+            pixel.Cover += cover;
         }
-        cover /= samples;
-        return sum / samples;
+    }
+
+    /// <summary>What the samples of a pixel have found so far.</summary>
+    private struct PixelSum
+    {
+        internal Vector3 Light;
+        // Of the brightness as it is shown, and of its squares.
+        internal float Shown;
+        internal double Squares;
+        internal float Cover;
+        internal int Count;
+
+        /// <summary>What a picture shows of it: above white there is hardly any difference.</summary>
+        internal static float AsShown(Vector3 light, float exposure) => Display.Shoulder((light.X + light.Y + light.Z) / 3 * exposure);
     }
 
     private static Vector2 Tent(Vector2 u) => new(Tent(u.X), Tent(u.Y));

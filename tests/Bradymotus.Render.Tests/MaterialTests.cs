@@ -121,7 +121,8 @@ public sealed class MaterialTests
         var edge = new SurfaceMap(MapSlot.Emission, new ChecksPattern(), MapProjection.Planar);
         var behind = new Material("m", "M", Scenes.Channels(("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1), ("look.emission", 1),
             // Checks so wide that one edge, at x = 0, is in sight.
-            ("map.emission.scale.x", 0.05), ("map.emission.scale.y", 0.05), ("map.emission.offset.x", -0.025), ("map.emission.offset.y", 0.2))) { Maps = [edge] };
+            ("map.emission.scale.x", 0.05), ("map.emission.scale.y", 0.05), ("map.emission.offset.x", -0.025), ("map.emission.offset.y", 0.2)))
+        { Maps = [edge] };
         var glass = new Material("g", "G", Scenes.Channels(("look.glass", 1), ("look.ior", n), ("look.roughness", 0), ("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1)));
         double Edge(bool slab)
         {
@@ -171,7 +172,8 @@ public sealed class MaterialTests
         // Light that wanders a hundredth of the ball stays where it is: as matt. A dielectric of index 1 has no mirror.
         double Of(double subsurface) => Look(
             Ball(White(("look.color.r", colour), ("look.color.g", colour), ("look.color.b", colour), ("look.ior", 1), ("look.roughness", 1), ("look.subsurface", subsurface), ("look.subsurfaceRadius", 0.01)))
-                with { World = Scenes.Channels(WhiteSky) }, 16, Quality.Final, 128)[8 * 16 + 8].X;
+                with
+            { World = Scenes.Channels(WhiteSky) }, 16, Quality.Final, 128)[8 * 16 + 8].X;
         Assert.Equal(Of(0), Of(1), 0.06);
     }
 

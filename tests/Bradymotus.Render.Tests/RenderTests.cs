@@ -18,16 +18,56 @@ public class RenderTests
     private static Shot Demo() => ShotJson.ReadShot(File.ReadAllText(Repository.Demo));
 
     [Theory]
-    [InlineData(Quality.Draft)]
-    [InlineData(Quality.Preview)]
-    [InlineData(Quality.Final)]
-    public void The_number_of_threads_does_not_change_a_bit(Quality quality)
+    [InlineData(Quality.Draft, 2)]
+    [InlineData(Quality.Preview, 2)]
+    [InlineData(Quality.Final, 2)]
+    [InlineData(Quality.Final, 32)]
+    public void The_number_of_threads_does_not_change_a_bit(Quality quality, int samples)
     {
-        byte[] With(int threads) => new FrameRenderer(Demo()).Render(30, Small, quality, samples: 2, threads: threads).Rgba;
+        byte[] With(int threads) => new FrameRenderer(Demo()).Render(30, Small, quality, samples, threads: threads).Rgba;
         var one = With(1);
         Assert.Equal(one, With(2));
         Assert.Equal(one, With(5));
         Assert.True(one.Distinct().Count() > 50, "there is something in the picture");
+    }
+
+    /// <summary>The samples of a final picture go where it is grainy: half of it empty, the other half gets more than its share and is smoother than its share would make it.</summary>
+    [Fact]
+    public void A_final_picture_is_worked_on_where_it_is_grainy()
+    {
+        Shot Room(double width) => Shot.Empty("Room") with
+        {
+            Nodes =
+            [
+                // Seen from afar the lit corner fills an eighth of the picture; with a narrow lens all of it.
+                new MeshNode { Id = "f", Name = "F", Shape = new PlaneShape(4, 4), Material = "m" },
+                new MeshNode { Id = "w", Name = "W", Shape = new BoxShape(4, 4, 0.1), Material = "m", Channels = Channels(("transform.translate.z", -2), ("transform.translate.y", 2)) },
+                new LampNode { Id = "l", Name = "L", Channels = Channels(("transform.translate.y", 1), ("light.radius", 0.5), ("light.strength", 30)) },
+                new CameraNode { Id = "c", Name = "C", Projection = Projection.Orthographic, Channels = Channels(("camera.height", width), ("transform.translate.y", 1.5), ("transform.translate.z", 6), ("transform.rotate.x", -10)) },
+            ],
+            Materials = [Scenes.Matt("m", 0.8)],
+            World = Channels(("sky.strength", 0)),
+        };
+        double Grain(double width, int samples)
+        {
+            var shot = Room(width);
+            var pixels = Scenes.Radiance(shot, 32, Quality.Final, samples);
+            var exact = Scenes.Radiance(shot, 32, Quality.Final, 1024);
+            // Over the middle eighth, which in both pictures is the lit corner.
+            var (sum, mean) = (0.0, 0.0);
+            for (var y = 14; y < 18; y++)
+            {
+                for (var x = 14; x < 18; x++)
+                {
+                    sum += Math.Pow(pixels[32 * y + x].X - exact[32 * y + x].X, 2);
+                    mean += exact[32 * y + x].X;
+                }
+            }
+            return Math.Sqrt(sum / 16) / (mean / 16);
+        }
+        // Alone in an empty picture it gets some eight times the samples: less than half of the grain.
+        var (alone, filled) = (Grain(24, 64), Grain(2, 64));
+        Assert.True(alone < 0.6 * filled, $"{alone} and {filled}");
     }
 
     [Fact]

@@ -124,7 +124,7 @@ public static class RadianceFile
                         ? throw new Refusal($"{name} is {width} × {height}: at most {MostSide} a side and {MostPixels >> 20} million pixels are taken. Make it smaller.")
                         : (width, height);
                 }
-                if (words is [[('+' or '-') , ..], _, [('+' or '-'), ..], _])
+                if (words is [[('+' or '-'), ..], _, [('+' or '-'), ..], _])
                 {
                     throw new Refusal($"{name} does not begin at its upper left corner ({text}): export it so.");
                 }

@@ -22,7 +22,8 @@ internal sealed class MeshScene(string name, ImportOptions options)
     {
         var id = $"material-{_materials.Count}";
         _materials.Add(new(id, NodeNames.Clean(name, "Material"), channels.Where(c => double.IsFinite(c.Value)).DistinctBy(c => c.Path)
-            .ToImmutableSortedDictionary(c => c.Path, c => new Channel(c.Value), StringComparer.Ordinal)) { Maps = [.. maps ?? []] });
+            .ToImmutableSortedDictionary(c => c.Path, c => new Channel(c.Value), StringComparer.Ordinal))
+        { Maps = [.. maps ?? []] });
         return id;
     }
 
