@@ -38,8 +38,8 @@ public static partial class ShotZip
     public static IEnumerable<string> AssetsOf(Shot shot) =>
         shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Concat(PicturesOf(shot).Select(p => p.Asset)).Distinct();
 
-    /// <summary>The pictures of the materials and of the sky of a shot.</summary>
-    public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
+    /// <summary>The pictures of the materials and of the sky of a shot, and its films.</summary>
+    public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source as PictureSource ?? (m.Source is FilmSource f ? new(f.Asset, f.Name, f.Width, f.Height) : null)).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
 
     /// <exception cref="Refusal">It is damaged, holds no shot or more than one, or unpacks to more than is taken.</exception>
     internal static Imported Read(SourceFiles files)
@@ -99,6 +99,6 @@ public static partial class ShotZip
         return buffer.ToArray();
     }
 
-    [GeneratedRegex("(?:^|/)([0-9a-f]{64})\\.[a-z]{1,4}$")]
+    [GeneratedRegex("(?:^|/)([0-9a-f]{64})\\.[a-z0-9]{1,4}$")]
     private static partial Regex AssetName();
 }

@@ -40,7 +40,7 @@ public sealed class MapTests
 
     [Theory]
     [InlineData(MapSlot.Color, MapSlot.Color, "two maps")]
-    [InlineData(MapSlot.Normal, MapSlot.Color, "use it as bump")]
+    [InlineData(MapSlot.Normal, MapSlot.Color, "use a pattern as bump")]
     public void Maps_that_make_no_sense_are_refused(MapSlot one, MapSlot other, string part)
     {
         var refusal = Assert.Throws<Refusal>(() => new SetMaps("paint", [new(one, new WoodPattern()), new(other, new WoodPattern())]).Apply(Painted()));

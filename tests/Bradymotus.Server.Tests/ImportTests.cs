@@ -87,6 +87,44 @@ public class ImportTests
     }
 
     [Fact]
+    public async Task A_film_comes_in_for_reference_and_nothing_else_is_opened_for_it()
+    {
+        await using var server = await TestServer.StartAsync();
+        async Task<(HttpStatusCode Status, JsonElement Body)> AddAsync(string name, byte[] bytes)
+        {
+            using var answer = await server.Client.PostAsync(new Uri($"/api/films?name={name}", UriKind.Relative), new ByteArrayContent(bytes));
+            return (answer.StatusCode, JsonElement.Parse(await answer.Content.ReadAsStringAsync()));
+        }
+        // Half a second of grey at 16 pictures a second, as the ffmpeg of the system makes it.
+        var file = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}.mkv");
+        try
+        {
+            using (var made = System.Diagnostics.Process.Start("ffmpeg", ["-v", "error", "-f", "lavfi", "-i", "color=gray:size=62x36:rate=16:duration=0.5", file]))
+            {
+                await made.WaitForExitAsync();
+            }
+            var (status, film) = await AddAsync("walk.mkv", await File.ReadAllBytesAsync(file));
+            Assert.Equal(HttpStatusCode.OK, status);
+            Assert.Equal((62, 36, 16.0, 0.5), (film.GetProperty("width").GetInt32(), film.GetProperty("height").GetInt32(), film.GetProperty("framesPerSecond").GetDouble(), Math.Round(film.GetProperty("seconds").GetDouble(), 2)));
+            // Browsers ask for a part of it, to go to a frame.
+            using var request = new HttpRequestMessage(HttpMethod.Get, new Uri($"/api/assets/{film.GetProperty("asset").GetString()}", UriKind.Relative)) { Headers = { Range = new(4, 7) } };
+            using var part = await server.Client.SendAsync(request);
+            Assert.Equal((HttpStatusCode.PartialContent, "video/mp4", "ftyp"), (part.StatusCode, part.Content.Headers.ContentType!.MediaType, await part.Content.ReadAsStringAsync()));
+        }
+        finally
+        {
+            File.Delete(file);
+        }
+        // What is no film, and what names other files, is refused.
+        foreach (var (name, text) in new[] { ("a.mp4", "nothing"), ("b.m3u8", "#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\nfile:///etc/passwd\n#EXT-X-ENDLIST\n"), ("c.txt", "ffconcat version 1.0\nfile /etc/passwd\n") })
+        {
+            var (refused, why) = await AddAsync(name, Encoding.ASCII.GetBytes(text));
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused);
+            Assert.Contains(name, why.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        }
+    }
+
+    [Fact]
     public async Task Words_become_outlines_that_are_put_together_and_baked_into_meshes()
     {
         await using var server = await TestServer.StartAsync();

@@ -564,6 +564,59 @@ test('a material is dragged from the shelf onto an object, given maps, and a pic
   expect(problems).toEqual([]);
 });
 
+test('a film is dropped for reference and shows the frame of the playhead', async ({ page }, info) => {
+  const file = info.outputPath('colours.mp4');
+  // A second of red, then a second of blue.
+  execFileSync('ffmpeg', [
+    ...['-v', 'error', '-f', 'lavfi', '-i', 'color=red:size=64x36:rate=24:duration=1'],
+    ...['-f', 'lavfi', '-i', 'color=blue:size=64x36:rate=24:duration=1'],
+    ...['-filter_complex', '[0][1]concat', '-pix_fmt', 'yuv420p', file],
+  ]);
+  await copy(page);
+  await page.evaluate(() => {
+    window.bradymotus.selection.select([]);
+    window.bradymotus.goTo(10);
+  });
+  await page.evaluate(
+    (bytes) => {
+      const files = new DataTransfer();
+      files.items.add(new File([new Uint8Array(bytes)], 'colours.mp4'));
+      document
+        .querySelector('canvas')!
+        .dispatchEvent(new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true }));
+    },
+    [...readFileSync(file)],
+  );
+  await expect(page.locator('[id^="node-reference"]')).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('f');
+  await settled(page);
+  const seen = () =>
+    page.evaluate(() => {
+      const view = window.bradymotusStage;
+      const m = view.mirror.items.get(window.bradymotus.selection.ids[0]).object.matrix.elements;
+      const { x, y } = view.project(m[12] - 0.9, m[13] - 0.6, m[14]);
+      view.draw();
+      const gl = view.renderer.getContext();
+      const box = view.canvas.getBoundingClientRect();
+      const ratio = view.canvas.width / box.width;
+      const pixel = new Uint8Array(4);
+      const at = [(x - box.left) * ratio, view.canvas.height - (y - box.top) * ratio];
+      gl.readPixels(at[0], at[1], 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
+      return pixel[0] > 2 * pixel[2] ? 'red' : pixel[2] > 2 * pixel[0] ? 'blue' : [...pixel].join(' ');
+    });
+  // It begins at frame 10: the change of colour is at frame 34.
+  for (const [frame, colour] of [
+    [10, 'red'],
+    [33, 'red'],
+    [34, 'blue'],
+    [80, 'blue'],
+    [0, 'red'],
+  ] as const) {
+    await page.evaluate((f) => window.bradymotus.goTo(f), frame);
+    await expect.poll(seen, { message: `frame ${frame}` }).toBe(colour);
+  }
+});
+
 test('a drawing is dropped, cut, given a bevel, seen in four views, framed by a camera of its own and turned with two keys', async ({
   page,
 }) => {

@@ -196,6 +196,22 @@ describe('pictures that are dropped', () => {
     expect(session.shot.history!.undoLabel).toContain('background');
   });
 
+  it('that move run with the shot from where the playhead was, with a number that can be keyed', async () => {
+    session.goTo(12);
+    session.selection.select([]);
+    const body = { asset, name: 'walk.mp4', width: 64, height: 36, framesPerSecond: 24, seconds: 2 };
+    answers.set('POST /api/films', { status: 200, body });
+    await reference.addReference(file('walk.mp4'));
+    const look = only().data.material as string;
+    expect(materials.mapsOf(look)).toEqual([
+      { slot: 'emission', projection: 'coordinates', source: { kind: 'film', ...body } },
+    ]);
+    const start = session.shot.channelsOf(look).find((c) => c.path === 'map.emission.start')!;
+    expect(session.shot.valueOf(start)).toBe(12);
+    session.shot.keyNow([start.address]);
+    expect(session.shot.keysOf(start.address)).toEqual([12]);
+  });
+
   it('come with a model that they belong to, and not by themselves then', async () => {
     expect(await reference.takePictures([file('hull.gltf'), file('hull.png')])).toBe(false);
     expect(await reference.takePictures([])).toBe(false);

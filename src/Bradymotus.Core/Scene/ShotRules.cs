@@ -315,9 +315,17 @@ public static class ShotRules
                 throw new Refusal($"The material “{material.Name}” has two maps for {map.Slot.ToString().ToLowerInvariant()}: take one of them away.");
             }
             slots |= 1 << (int)map.Slot;
-            if (map is { Slot: MapSlot.Normal, Source: Pattern })
+            if (map is { Slot: MapSlot.Normal, Source: not PictureSource })
             {
-                throw new Refusal($"The normal map of “{material.Name}” cannot be a pattern: use it as bump, or choose a picture.");
+                throw new Refusal($"The normal map of “{material.Name}” has to be a picture: use a pattern as bump.");
+            }
+            if (map.Source is FilmSource film)
+            {
+                ValidatePicture(new(film.Asset, film.Name, film.Width, film.Height), $"the material “{material.Name}”");
+                if (!(film.FramesPerSecond is > 0 and <= 1000 && film.Seconds is >= 0 and <= FilmSource.MostSeconds))
+                {
+                    throw new Refusal($"The film “{film.Name}” of the material “{material.Name}” cannot have {film.FramesPerSecond} frames a second for {film.Seconds} seconds.");
+                }
             }
             if (map.Source is PictureSource picture)
             {

@@ -88,7 +88,7 @@ public sealed partial class GltfWriter
                 return null;
             }
             var why = slot == MapSlot.Bump ? "glTF has normal maps alone"
-                : map.Source is Pattern ? "glTF has pictures alone"
+                : map.Source is not PictureSource ? "glTF has pictures alone"
                 : map.Projection != MapProjection.Coordinates ? "glTF lays pictures by the coordinates of a shape alone"
                 : slot != MapSlot.Normal && now(map.Prefix + "strength") < 1 ? "glTF has it whole or not at all"
                 : null;

@@ -41,7 +41,7 @@ internal static class ImportEndpoints
         {
             var bytes = folder.Assets.Read(name) ?? throw new NotFoundException("asset", name);
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
-            return TypedResults.File(bytes, Asset.TypeOf(bytes), name + Asset.EndingOf(bytes));
+            return TypedResults.File(bytes, Asset.TypeOf(bytes), name + Asset.EndingOf(bytes), enableRangeProcessing: true);
         }).WithName("Asset");
 
         assets.MapGet("/{name}/mesh", IResult (string name, DataFolder folder, HttpResponse response) =>

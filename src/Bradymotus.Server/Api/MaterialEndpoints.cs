@@ -7,6 +7,7 @@ using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Formats;
 using Bradymotus.Render;
+using Bradymotus.Server.Rendering;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
@@ -38,20 +39,30 @@ internal static class MaterialEndpoints
         // A picture for a map or the sky: what it has come to is stored before a shot can refer to it.
         app.MapPost("/api/pictures", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel, bool sky = false) =>
         {
-            if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
-            {
-                limit.MaxRequestBodySize = SourceFiles.MostBytes;
-            }
-            using var buffer = new MemoryStream();
-            await request.Body.CopyToAsync(buffer, cancel);
-            if (buffer.Length == 0)
-            {
-                throw new Refusal("No picture was sent: send its bytes as the body.");
-            }
-            var (picture, asset) = await Task.Run(() => PictureFile.Read(buffer.ToArray(), name, sky), cancel);
+            var bytes = await BodyAsync(request, "picture", cancel);
+            var (picture, asset) = await Task.Run(() => PictureFile.Read(bytes, name, sky), cancel);
             folder.Assets.Put(asset);
             return new PictureView(picture.Asset, picture.Name, picture.Width, picture.Height);
         }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddPicture");
+
+        // A film for reference.
+        app.MapPost("/api/films", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel) =>
+        {
+            var (film, asset) = await FilmFile.ReadAsync(await BodyAsync(request, "film", cancel), name, cancel);
+            folder.Assets.Put(asset);
+            return new ReferenceFilmView(film.Asset, film.Name, film.Width, film.Height, film.FramesPerSecond, film.Seconds);
+        }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddFilm");
+    }
+
+    private static async Task<byte[]> BodyAsync(HttpRequest request, string what, CancellationToken cancel)
+    {
+        if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+        {
+            limit.MaxRequestBodySize = SourceFiles.MostBytes;
+        }
+        using var buffer = new MemoryStream();
+        await request.Body.CopyToAsync(buffer, cancel);
+        return buffer.Length > 0 ? buffer.ToArray() : throw new Refusal($"No {what} was sent: send its bytes as the body.");
     }
 
     /// <summary>A ball of the material on a floor, under a soft sky and one lamp.</summary>
@@ -82,3 +93,9 @@ public sealed record ShelfView(string Id, string Name, JsonElement Material);
 /// <summary>A picture that maps can refer to now.</summary>
 /// <param name="Asset">The name of its asset.</param>
 public sealed record PictureView(string Asset, string Name, int Width, int Height);
+
+/// <summary>A film that maps can refer to now.</summary>
+/// <param name="Asset">The name of its asset.</param>
+/// <param name="FramesPerSecond">Its own rate.</param>
+/// <param name="Seconds">How long it is.</param>
+public sealed record ReferenceFilmView(string Asset, string Name, int Width, int Height, double FramesPerSecond, double Seconds);

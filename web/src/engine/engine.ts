@@ -21,9 +21,11 @@ export type NodeView = Omit<Schemas['NodeView'], 'data'> & {
 export type MaterialView = Schemas['MaterialView'];
 /** What a map shows when it is a picture. */
 export type Picture = Omit<Schemas['MapSourcePictureSource'], '$type'> & { kind: 'picture' };
+/** What a map shows when it is a film. */
+export type Film = Omit<Schemas['MapSourceFilmSource'], 'kind'> & { kind: 'film' };
 /** A picture or a pattern on a surface, as the shot file has it. */
 export type SurfaceMap = Omit<Schemas['SurfaceMap'], 'source' | 'projection'> & {
-  source: Picture | { kind: 'wood' | 'checks' | 'bricks' | 'noise' };
+  source: Picture | Film | { kind: 'wood' | 'checks' | 'bricks' | 'noise' };
   projection: NonNullable<Schemas['SurfaceMap']['projection']>;
 };
 
@@ -247,6 +249,8 @@ export const boot = () => (window as unknown as { bradymotusBoot: Boot }).bradym
 
 /** An evaluated frame: what the stage and the panels show. */
 export interface ShownFrame {
+  /** Which frame of the shot it is. */
+  readonly at: number;
   readonly matrices: Float32Array;
   readonly seen: Uint8Array;
   readonly values: Float64Array;
@@ -294,6 +298,7 @@ export class Opening implements ShownFrame {
   readonly scene: SceneView;
   readonly keys: Record<string, number[]>;
   readonly revision: number;
+  readonly at = 0;
   readonly matrices: Float32Array;
   readonly seen: Uint8Array;
   readonly values: Float64Array;
@@ -335,6 +340,7 @@ export class Opening implements ShownFrame {
 
 /** A frame in the engine: the one that is shown, or the one beside it. Buffers are refilled by every evaluation. */
 class EngineFrame implements ShownFrame {
+  at = 0;
   matrices = new Float32Array();
   seen = new Uint8Array();
   values = new Float64Array();
@@ -427,6 +433,7 @@ class AsideFrame extends EngineFrame {
   }
 
   evaluate(frame: number) {
+    this.at = frame;
     this.bridge.EvaluateAside(frame);
     this.take();
   }
@@ -533,6 +540,7 @@ export class Engine extends EngineFrame {
 
   /** Stepped shows the last pose instead of what lies between two. */
   evaluate(frame: number, stepped = false) {
+    this.at = frame;
     this.bridge.Evaluate(frame, stepped);
     this.take();
   }

@@ -65,6 +65,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["AddFilm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots": {
         parameters: {
             query?: never;
@@ -797,7 +813,7 @@ export interface components {
          */
         MapSlot: "color" | "roughness" | "metallic" | "normal" | "bump" | "emission" | "opacity";
         /** @description What a map shows. */
-        MapSource: components["schemas"]["MapSourcePictureSource"] | components["schemas"]["MapSourceWoodPattern"] | components["schemas"]["MapSourceChecksPattern"] | components["schemas"]["MapSourceBricksPattern"] | components["schemas"]["MapSourceNoisePattern"];
+        MapSource: components["schemas"]["MapSourcePictureSource"] | components["schemas"]["MapSourceFilmSource"] | components["schemas"]["MapSourceWoodPattern"] | components["schemas"]["MapSourceChecksPattern"] | components["schemas"]["MapSourceBricksPattern"] | components["schemas"]["MapSourceNoisePattern"];
         /** @description Rows of bricks with mortar between them, every other row shifted: four rows to one up. */
         MapSourceBricksPattern: {
             /** @enum {string} */
@@ -807,6 +823,35 @@ export interface components {
         MapSourceChecksPattern: {
             /** @enum {string} */
             kind?: "checks";
+        };
+        /** @description A film for reference: an asset beside the shot. The stage shows it frame by frame with the shot; pictures that are rendered have nothing of it. */
+        MapSourceFilmSource: {
+            /** @enum {string} */
+            kind?: "film";
+            /** @description The SHA-256 of its bytes, in lower-case hexadecimal digits. */
+            asset: string;
+            /** @description For people: the file that it came from. */
+            name: string;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            width: number;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            height: number;
+            /**
+             * Format: double
+             * @description Its own rate; it runs in its own time, whatever the rate of the shot.
+             */
+            framesPerSecond: number;
+            /**
+             * Format: double
+             * @description How long it is.
+             */
+            seconds: number;
         };
         /** @description Clouds of the second in the first. */
         MapSourceNoisePattern: {
@@ -1222,6 +1267,26 @@ export interface components {
          * @enum {unknown}
          */
         Projection: "perspective" | "orthographic";
+        /** @description A film that maps can refer to now. */
+        ReferenceFilmView: {
+            /** @description The name of its asset. */
+            asset: string;
+            name: string;
+            /** Format: int32 */
+            width: number;
+            /** Format: int32 */
+            height: number;
+            /**
+             * Format: double
+             * @description Its own rate.
+             */
+            framesPerSecond: number;
+            /**
+             * Format: double
+             * @description How long it is.
+             */
+            seconds: number;
+        };
         /** @description One frame of it. */
         RenderFrameView: {
             /** Format: int32 */
@@ -1857,6 +1922,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PictureView"];
+                };
+            };
+        };
+    };
+    AddFilm: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceFilmView"];
                 };
             };
         };

@@ -483,6 +483,15 @@ export interface Shot {
             wrapV?: "repeat" | "clamp" | "mirror";
           }
         | {
+            kind: "film";
+            asset: string;
+            name: string;
+            width: number;
+            height: number;
+            framesPerSecond: number;
+            seconds: number;
+          }
+        | {
             kind: "wood";
           }
         | {
@@ -2378,6 +2387,15 @@ export interface Items5 {
         part?: "all" | "red" | "green" | "blue" | "alpha";
         wrapU?: "repeat" | "clamp" | "mirror";
         wrapV?: "repeat" | "clamp" | "mirror";
+      }
+    | {
+        kind: "film";
+        asset: string;
+        name: string;
+        width: number;
+        height: number;
+        framesPerSecond: number;
+        seconds: number;
       }
     | {
         kind: "wood";

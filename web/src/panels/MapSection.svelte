@@ -93,6 +93,7 @@
 {#each maps as map (map.slot)}
   {@const label = slots.find((s) => s.slot === map.slot)!.label}
   {@const picture = map.source.kind === 'picture' ? map.source : null}
+  {@const film = map.source.kind === 'film' ? map.source : null}
   <details open class="mt-1 border-t border-base-300" data-testid="map-{map.slot}">
     <summary class="flex h-8 cursor-pointer items-center gap-2 px-3 text-xs font-semibold">
       <span class="grow">{label} map</span>
@@ -132,6 +133,7 @@
             source(map.slot, kind);
           }}
         >
+          {#if film}<option value="film">{film.name}</option>{/if}
           <option value="picture">{picture ? picture.name : 'A picture…'}</option>
           {#if map.slot !== 'normal'}
             {#each Object.entries(patterns) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}

@@ -222,7 +222,7 @@
           </li>
           <li role="none" class="col-span-2">
             <button role="menuitem" title={tip('reference')} onclick={() => ((addOpen = false), run('reference'))}
-              >Reference picture…</button
+              >Reference picture or film…</button
             >
           </li>
         </ul>

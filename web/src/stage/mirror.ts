@@ -266,7 +266,8 @@ export class SceneMirror {
     for (const item of this.lights) this.shine(item);
     if (this.copies.isOld(frame)) this.copies.take(frame, (index) => this.current(index, frame));
     this.measureJoints();
-    for (const [id, surface] of this.surfaces) surface.paint((path) => this.number(id, path));
+    for (const [id, surface] of this.surfaces)
+      surface.paint((path) => this.number(id, path), frame.at, this.shown.rate);
     this.light();
   }
 

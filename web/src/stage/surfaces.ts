@@ -1,6 +1,6 @@
 // A material of the shot as three.js draws it: its layers, and maps that are laid on by the graphics card as the renderer lays them.
 import * as THREE from 'three';
-import type { Picture, SurfaceMap } from '../engine/engine';
+import type { Film, Picture, SurfaceMap } from '../engine/engine';
 import { patternCall, patternCode, patternNumbers, projections } from './patterns';
 
 /** A value of the material on the shown frame. */
@@ -15,10 +15,60 @@ interface MapUniforms {
   first: { value: THREE.Vector3 };
   second: { value: THREE.Vector3 };
   picture: { value: THREE.Texture | null };
+  reel?: Reel;
 }
 
 const isColour = (slot: string) => slot === 'color' || slot === 'emission';
 const WRAPS = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping, mirror: THREE.MirroredRepeatWrapping };
+
+/** A film, of which one frame is shown. */
+class Reel {
+  readonly texture: THREE.Texture;
+  private readonly video = document.createElement('video');
+  private wanted = -1;
+
+  constructor(
+    private readonly film: Film,
+    private readonly come: () => void,
+  ) {
+    Object.assign(this.video, { muted: true, playsInline: true, preload: 'auto', src: `/api/assets/${film.asset}` });
+    this.texture = new THREE.VideoTexture(this.video);
+    this.texture.flipY = false;
+    this.texture.colorSpace = THREE.SRGBColorSpace;
+    this.texture.generateMipmaps = false;
+    this.texture.minFilter = THREE.LinearFilter;
+    const show = () => {
+      if (this.video.readyState < 2) return;
+      this.texture.needsUpdate = true;
+      this.come();
+    };
+    // When a frame has been reached it is not always there to be drawn yet: the browser says when.
+    const shown = () => {
+      show();
+      this.video.requestVideoFrameCallback(shown);
+    };
+    this.video.requestVideoFrameCallback(shown);
+    this.video.addEventListener('seeked', show);
+    this.video.addEventListener('loadeddata', show);
+  }
+
+  /** Goes to the frame of a time, the first or the last beyond its ends. */
+  at(seconds: number) {
+    const { framesPerSecond: rate, seconds: length } = this.film;
+    const last = Math.max(0, Math.round(length * rate) - 1);
+    const frame = Math.min(last, Math.max(0, Math.floor(seconds * rate + 1e-6)));
+    if (frame === this.wanted) return;
+    this.wanted = frame;
+    // The middle of the frame, so that no rounding meets its neighbour.
+    this.video.currentTime = (frame + 0.5) / rate;
+  }
+
+  dispose() {
+    this.video.removeAttribute('src');
+    this.video.load();
+    this.texture.dispose();
+  }
+}
 
 /** Pictures, each once for what its numbers mean; kept as long as a material shows it. */
 export class Pictures {
@@ -26,7 +76,7 @@ export class Pictures {
   private readonly loader = new THREE.TextureLoader();
 
   /** @param come something can be drawn now that could not before */
-  constructor(private readonly come: () => void) {}
+  constructor(readonly come: () => void) {}
 
   private key = (p: Picture, colour: boolean) => `${p.asset} ${colour} ${p.wrapU ?? ''} ${p.wrapV ?? ''}`;
 
@@ -81,14 +131,21 @@ export class StageSurface {
     if (maps === this.maps) return;
     const before = this.maps;
     this.maps = maps;
-    this.uniforms = maps.map(({ slot, source }) => ({
-      place: { value: new THREE.Vector4(1, 1, 0, 0) },
-      turn: { value: new THREE.Vector3(1, 0, 1) },
-      numbers: { value: new THREE.Vector4() },
-      first: { value: new THREE.Vector3(1, 1, 1) },
-      second: { value: new THREE.Vector3() },
-      picture: { value: source.kind === 'picture' ? this.pictures.take(source, isColour(slot)) : null },
-    }));
+    for (const u of this.uniforms) u.reel?.dispose();
+    this.uniforms = maps.map(({ slot, source }) => {
+      const reel = source.kind === 'film' ? new Reel(source, this.pictures.come) : undefined;
+      return {
+        place: { value: new THREE.Vector4(1, 1, 0, 0) },
+        turn: { value: new THREE.Vector3(1, 0, 1) },
+        numbers: { value: new THREE.Vector4() },
+        first: { value: new THREE.Vector3(1, 1, 1) },
+        second: { value: new THREE.Vector3() },
+        picture: {
+          value: source.kind === 'picture' ? this.pictures.take(source, isColour(slot)) : (reel?.texture ?? null),
+        },
+        reel,
+      };
+    });
     for (const { slot, source } of before) if (source.kind === 'picture') this.pictures.leave(source, isColour(slot));
     this.needsRest = maps.some((m) => m.projection !== 'coordinates');
     this.sign();
@@ -109,8 +166,11 @@ export class StageSurface {
     this.material.needsUpdate = true;
   }
 
-  /** Brings everything to what a frame has. */
-  paint(read: Read) {
+  /**
+   * Brings everything to what a frame has.
+   * @param rate frames a second of the shot
+   */
+  paint(read: Read, frame: number, rate: number) {
     const m = this.material;
     const colour = (path: string, into: THREE.Color) =>
       into.setRGB(Math.max(0, read(`${path}.r`)), Math.max(0, read(`${path}.g`)), Math.max(0, read(`${path}.b`)));
@@ -137,7 +197,10 @@ export class StageSurface {
       m.needsUpdate = true;
     }
     m.opacity = opacity;
-    this.maps.forEach((map, i) => this.place(map, this.uniforms[i], read));
+    this.maps.forEach((map, i) => {
+      this.place(map, this.uniforms[i], read);
+      this.uniforms[i].reel?.at((frame - read(`map.${map.slot}.start`)) / rate);
+    });
   }
 
   private place({ slot, source }: SurfaceMap, u: MapUniforms, read: Read) {
@@ -145,7 +208,7 @@ export class StageSurface {
     u.place.value.set(of('scale.x'), of('scale.y'), of('offset.x'), of('offset.y'));
     const turn = (of('rotate') * Math.PI) / 180;
     u.turn.value.set(Math.cos(turn), Math.sin(turn), of('strength'));
-    if (source.kind === 'picture') return;
+    if (source.kind === 'picture' || source.kind === 'film') return;
     u.numbers.value.fromArray([...patternNumbers[source.kind].map(of), 0, 0, 0, 0]);
     for (const name of ['first', 'second'] as const)
       if (isColour(slot)) u[name].value.set(of(`${name}.r`), of(`${name}.g`), of(`${name}.b`));
@@ -166,7 +229,8 @@ export class StageSurface {
     if (this.signature === '') return;
     shader.uniforms.mapFlat = this.flat;
     this.uniforms.forEach((u, i) => {
-      for (const [name, uniform] of Object.entries(u)) shader.uniforms[`map_${name}_${i}`] = uniform;
+      for (const [name, uniform] of Object.entries(u))
+        if (name !== 'reel') shader.uniforms[`map_${name}_${i}`] = uniform;
     });
     const needsPoint = this.maps.length > 0;
     const varyings = `
@@ -195,7 +259,7 @@ export class StageSurface {
       ${varyings}
       uniform float mapFlat;
       ${needsPoint ? 'vec3 mapPoint; vec3 mapSide;' : ''}
-      ${patternCode(this.maps.map((m) => m.source.kind).filter((k) => k !== 'picture'))}
+      ${patternCode(this.maps.map((m) => m.source.kind).filter((k) => k !== 'picture' && k !== 'film'))}
       ${this.maps.map((m, i) => this.functions(m, i)).join('\n')}`,
     );
     after(
@@ -231,9 +295,9 @@ export class StageSurface {
 
   /** What a map says at the point: map_SLOT(). */
   private functions({ slot, source, projection }: SurfaceMap, i: number): string {
-    const isPicture = source.kind === 'picture';
+    const isPicture = source.kind === 'picture' || source.kind === 'film';
     const seam = projection === 'cylindrical' || projection === 'spherical';
-    const part = isPicture ? (source.part ?? 'all') : 'all';
+    const part = source.kind === 'picture' ? (source.part ?? 'all') : 'all';
     const swizzle = { all: '', red: 'r', green: 'g', blue: 'b', alpha: 'a' }[part];
     const look = seam
       ? // Over the seam the slope of the place is that of the other side.
@@ -252,7 +316,7 @@ export class StageSurface {
     vec3 mapRaw_${i}( vec3 p ) {
       ${
         isPicture
-          ? `${look} return ${swizzle ? `vec3( c.${swizzle} )` : isColour(slot) ? 'c.rgb' : 'vec3( dot( c.rgb, vec3( 0.2126, 0.7152, 0.0722 ) ) )'};`
+          ? `${look} ${source.kind === 'film' ? 'c = sRGBTransferEOTF( c );' : ''} return ${swizzle ? `vec3( c.${swizzle} )` : isColour(slot) ? 'c.rgb' : 'vec3( dot( c.rgb, vec3( 0.2126, 0.7152, 0.0722 ) ) )'};`
           : `vec2 t = ${patternCall(source.kind)}( p, map_numbers_${i} ); return mix( map_first_${i} * t.y, map_second_${i}, t.x );`
       }
     }`;

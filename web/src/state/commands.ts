@@ -334,7 +334,7 @@ const views: Command[] = [
   },
   {
     id: 'reference',
-    title: 'Reference picture: on a plane, or fixed to the selected camera',
+    title: 'Reference picture or film: on a plane, or fixed to the selected camera',
     group: 'Scene',
     run: chooseReference,
   },

@@ -1,7 +1,7 @@
 // Materials: the shelf to start from, what they are laid onto, and their maps.
 import { api, sentence, take } from '../api/client';
 import type { components } from '../generated/api';
-import type { Edit, NodeView, Picture, SurfaceMap } from '../engine/engine';
+import type { Edit, Film, NodeView, Picture, SurfaceMap } from '../engine/engine';
 import { freeName } from './creation';
 import { session } from './session.svelte';
 
@@ -120,24 +120,39 @@ function fresh(material: string, slot: Slot) {
   return plain ? channels.map((c) => ({ address: c.address, value: 1 })) : [];
 }
 
-/**
- * Puts a picture into the library; what is wrong with it is said.
- * @param sky it may be of high dynamic range
- */
-export async function addPicture(file: File, sky = false): Promise<Picture | null> {
+/** Sends a file to be taken into the library; what is wrong with it is said. */
+async function send<T>(path: string, file: File, signal?: AbortSignal): Promise<T | null> {
   try {
-    const answer = await fetch(`/api/pictures?name=${encodeURIComponent(file.name)}&sky=${sky}`, {
+    const answer = await fetch(path, {
       method: 'POST',
       headers: { 'content-type': 'application/octet-stream' },
       body: file,
+      signal,
     });
     const body: unknown = await answer.json().catch(() => null);
     if (!answer.ok) throw new Error(sentence(body));
-    return { kind: 'picture', ...(body as Omit<Picture, 'kind'>) };
+    return body as T;
   } catch (e) {
+    if (signal?.aborted) return null;
     session.messages.say(
-      e instanceof TypeError ? 'The server cannot be reached: the picture was not taken.' : (e as Error).message,
+      e instanceof TypeError ? `The server cannot be reached: ${file.name} was not taken.` : (e as Error).message,
     );
     return null;
   }
+}
+
+/**
+ * Puts a picture into the library.
+ * @param sky it may be of high dynamic range
+ */
+export async function addPicture(file: File, sky = false): Promise<Picture | null> {
+  const path = `/api/pictures?name=${encodeURIComponent(file.name)}&sky=${sky}`;
+  const picture = await send<Omit<Picture, 'kind'>>(path, file);
+  return picture && { kind: 'picture', ...picture };
+}
+
+/** Puts a film for reference into the library. */
+export async function addFilm(file: File, signal?: AbortSignal): Promise<Film | null> {
+  const film = await send<Omit<Film, 'kind'>>(`/api/films?name=${encodeURIComponent(file.name)}`, file, signal);
+  return film && { kind: 'film', ...film };
 }

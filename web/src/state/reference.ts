@@ -1,10 +1,12 @@
-// Reference pictures: on a plane of their own, in the world or fixed to a camera, seen in the stage and never rendered.
+// Reference pictures and films: on a plane of their own, in the world or fixed to a camera, seen in the stage and never rendered.
 import type { Edit } from '../engine/engine';
 import { freeName } from './creation';
-import { addPicture } from './materials';
+import { addFilm, addPicture } from './materials';
+import { work } from './work.svelte';
 import { session } from './session.svelte';
 
 export const isPicture = (name: string) => /\.(png|jpe?g|webp|bmp|gif)$/i.test(name);
+export const isFilm = (name: string) => /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i.test(name);
 export const isSky = (name: string) => /\.hdr$/i.test(name);
 
 /** How far before a camera a picture that is fixed to it stands, in metres. */
@@ -27,9 +29,11 @@ function heightBefore(id: string): number {
   return 2 * BEFORE_CAMERA * half;
 }
 
-/** Puts a picture on a plane: two metres high on the ground, or so that it fills what a selected camera sees. */
+/** Puts a picture or a film on a plane: two metres high on the ground, or so that it fills what a selected camera sees. */
 export async function addReference(file: File) {
-  const picture = await addPicture(file);
+  const picture = isFilm(file.name)
+    ? await work.run(`Taking ${file.name}`, (signal) => addFilm(file, signal))
+    : await addPicture(file);
   if (!picture) return;
   const fixed = camera();
   const height = fixed ? heightBefore(fixed.id) : 2;
@@ -70,10 +74,14 @@ export async function addReference(file: File) {
       'look.emissionColor.g': 1,
       'look.emissionColor.b': 1,
       'look.opacity': fixed ? 0.5 : 1,
+      // A film begins where the playhead is.
+      ...(picture.kind === 'film' ? { 'map.emission.start': session.frame } : {}),
     }),
     maps: [
       { slot: 'emission', projection: 'coordinates', source: picture },
-      { slot: 'opacity', projection: 'coordinates', source: { ...picture, part: 'alpha' } },
+      ...(picture.kind === 'picture'
+        ? [{ slot: 'opacity', projection: 'coordinates', source: { ...picture, part: 'alpha' } }]
+        : []),
     ],
   };
   const edit = { kind: 'addNodes', nodes: [node], materials: [material] } as unknown as Edit;
@@ -90,7 +98,12 @@ export async function setSky(file: File) {
 
 /** Takes the files that are pictures and belong to no model among them; whether there were only such. */
 export async function takePictures(files: File[]): Promise<boolean> {
-  if (!session.shotId || files.length === 0 || !files.every((f) => isPicture(f.name) || isSky(f.name))) return false;
+  if (
+    !session.shotId ||
+    files.length === 0 ||
+    !files.every((f) => isPicture(f.name) || isFilm(f.name) || isSky(f.name))
+  )
+    return false;
   for (const file of files) await (isSky(file.name) ? setSky(file) : addReference(file));
   return true;
 }
@@ -98,7 +111,7 @@ export async function takePictures(files: File[]): Promise<boolean> {
 /** Lets a person choose a reference picture. */
 export function chooseReference() {
   const input = document.createElement('input');
-  Object.assign(input, { type: 'file', multiple: true, accept: 'image/png,image/jpeg,image/webp' });
+  Object.assign(input, { type: 'file', multiple: true, accept: 'image/png,image/jpeg,image/webp,video/*' });
   input.onchange = () => void takePictures([...(input.files ?? [])]);
   input.click();
 }

@@ -90,6 +90,10 @@ public sealed record SurfaceMap(MapSlot Slot, MapSource Source, MapProjection Pr
                 _ => Of("strength", "strength", 1, 0, 1),
             },
         };
+        if (Source is FilmSource)
+        {
+            list.Add(Of("start", "first frame", 0, step: 0.1, unit: "frames"));
+        }
         if (Source is Pattern pattern)
         {
             list.AddRange(pattern.Numbers.Select(n => Of(n.Path, n.Label, n.Usual, n.Min, n.Max, n.Step, whole: n.Whole)));
@@ -112,6 +116,7 @@ public sealed record SurfaceMap(MapSlot Slot, MapSource Source, MapProjection Pr
 /// <summary>What a map shows.</summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(PictureSource), "picture")]
+[JsonDerivedType(typeof(FilmSource), "film")]
 [JsonDerivedType(typeof(WoodPattern), "wood")]
 [JsonDerivedType(typeof(ChecksPattern), "checks")]
 [JsonDerivedType(typeof(BricksPattern), "bricks")]
@@ -155,6 +160,19 @@ public sealed record PictureSource(
 
     /// <summary>The most pixels of one: more unpacked than a page can hold beside others.</summary>
     public const int MostPixels = 1 << 26;
+}
+
+/// <summary>A film for reference: an asset beside the shot. The stage shows it frame by frame with the shot; pictures that are rendered have nothing of it.</summary>
+/// <param name="Asset">The SHA-256 of its bytes, in lower-case hexadecimal digits.</param>
+/// <param name="Name">For people: the file that it came from.</param>
+/// <param name="Width">In pixels.</param>
+/// <param name="Height">In pixels.</param>
+/// <param name="FramesPerSecond">Its own rate; it runs in its own time, whatever the rate of the shot.</param>
+/// <param name="Seconds">How long it is.</param>
+public sealed record FilmSource(string Asset, string Name, int Width, int Height, double FramesPerSecond, double Seconds) : MapSource
+{
+    /// <summary>The longest.</summary>
+    public const int MostSeconds = 1200;
 }
 
 /// <summary>Something regular that needs no file: at each point of space it says how much there is of a second colour, or number, instead of the first.</summary>
