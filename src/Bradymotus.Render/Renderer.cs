@@ -36,7 +36,7 @@ public static class Renderer
     {
         Quality.Draft => 1,
         Quality.Preview => 8,
-        _ => 96,
+        _ => 64,
     };
 
     /// <summary>
