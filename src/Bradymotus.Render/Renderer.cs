@@ -53,7 +53,7 @@ public static class Renderer
         ForEachPixel(scene, size, quality, samples, threads, (i, radiance, cover) =>
         {
             // What is partly there is stored in its whole colour, and how much of it there is.
-            var (r, g, b) = Display.ToBytes(cover is > 0 and < 1 ? radiance / cover : radiance, scene.Exposure);
+            var (r, g, b) = Display.ToBytes(cover is > 0 and < 1 ? radiance / cover : radiance, scene.Exposure, Display.Threshold(i % size.Width, i / size.Width));
             (rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2], rgba[4 * i + 3]) = (r, g, b, (byte)(cover * 255 + 0.5f));
         }, cancel);
         return new(size, rgba) { IsTransparent = scene.Background == Background.Transparent };

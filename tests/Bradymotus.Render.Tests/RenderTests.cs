@@ -262,6 +262,17 @@ public class RenderTests
         Assert.Equal(Display.Encode(0.0031308f), Display.Encode(0.0031309f), 1e-5f);
         Assert.Equal((118, 118, 118), Display.ToBytes(new(0.18f), 1));
         Assert.Equal((0, 0, 0), Display.ToBytes(new(-1, 0, float.NaN), 1));
+        Assert.Equal((0, 0, 0), Display.ToBytes(Vector3.Zero, 1, 0.9999f));
+        // Dithered, an even surface keeps its brightness to far below a step, and has no two large areas of one.
+        var (sum, other) = (0.0, 0);
+        for (var i = 0; i < 64 * 64; i++)
+        {
+            var shown = Display.ToBytes(new(0.1822f), 1, Display.Threshold(i % 64, i / 64)).R;
+            sum += shown;
+            other += shown != 118 ? 1 : 0;
+        }
+        Assert.Equal(255 * Display.Encode(0.1822f), sum / (64 * 64), 0.02);
+        Assert.InRange(other, 1000, 3000);
         Assert.Equal(255, Display.ToBytes(new(float.PositiveInfinity), 1).R);
     }
 

@@ -46,6 +46,19 @@ const settled = (page: Page) =>
       drawn = window.bradymotusStage.drawn;
     }
   });
+/** What the stage draws at a point of the page: red, green, blue. */
+const pixelAt = (page: Page, at: { x: number; y: number }) =>
+  page.evaluate(({ x, y }) => {
+    const view = window.bradymotusStage;
+    view.draw();
+    const gl = view.renderer.getContext();
+    const box = view.canvas.getBoundingClientRect();
+    const ratio = view.canvas.width / box.width;
+    const pixel = new Uint8Array(4);
+    const [left, up] = [(x - box.left) * ratio, view.canvas.height - (y - box.top) * ratio];
+    gl.readPixels(left, up, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
+    return [...pixel.slice(0, 3)];
+  }, at);
 const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveText('Saved');
 const phase = (page: Page, name: string) => page.getByRole('button', { name, exact: true }).click();
 const select = (page: Page, name: string) => page.locator(`#node-${name.toLowerCase()}`).click();
@@ -533,28 +546,7 @@ test('a material is dragged from the shelf onto an object, given maps, and a pic
   await (await chooser).setFiles({ name: 'red.png', mimeType: 'image/png', buffer: picture });
   await expect(values.getByLabel('What the emission map shows')).toHaveText(/red\.png/);
   // All of the box glows red now.
-  const seen = () =>
-    page.evaluate(
-      ({ x, y }) => {
-        const view = window.bradymotusStage;
-        view.draw();
-        const gl = view.renderer.getContext();
-        const box = view.canvas.getBoundingClientRect();
-        const ratio = view.canvas.width / box.width;
-        const pixel = new Uint8Array(4);
-        gl.readPixels(
-          (x - box.left) * ratio,
-          view.canvas.height - (y - box.top) * ratio,
-          1,
-          1,
-          gl.RGBA,
-          gl.UNSIGNED_BYTE,
-          pixel,
-        );
-        return [...pixel];
-      },
-      { x: middle.x - 12, y: middle.y + 14 },
-    );
+  const seen = () => pixelAt(page, { x: middle.x - 12, y: middle.y + 14 });
   await expect.poll(async () => (await seen())[0]).toBeGreaterThan(200);
   const [r, g, b] = await seen();
   expect(r).toBeGreaterThan(2 * Math.max(g, b));
@@ -590,20 +582,15 @@ test('a film is dropped for reference and shows the frame of the playhead', asyn
   await expect(page.locator('[id^="node-reference"]')).toBeVisible({ timeout: 30_000 });
   await page.keyboard.press('f');
   await settled(page);
-  const seen = () =>
-    page.evaluate(() => {
-      const view = window.bradymotusStage;
-      const m = view.mirror.items.get(window.bradymotus.selection.ids[0]).object.matrix.elements;
-      const { x, y } = view.project(m[12] - 0.9, m[13] - 0.6, m[14]);
-      view.draw();
-      const gl = view.renderer.getContext();
-      const box = view.canvas.getBoundingClientRect();
-      const ratio = view.canvas.width / box.width;
-      const pixel = new Uint8Array(4);
-      const at = [(x - box.left) * ratio, view.canvas.height - (y - box.top) * ratio];
-      gl.readPixels(at[0], at[1], 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
-      return pixel[0] > 2 * pixel[2] ? 'red' : pixel[2] > 2 * pixel[0] ? 'blue' : [...pixel].join(' ');
-    });
+  const place = await page.evaluate(() => {
+    const view = window.bradymotusStage;
+    const m = view.mirror.items.get(window.bradymotus.selection.ids[0]).object.matrix.elements;
+    return view.project(m[12] - 0.9, m[13] - 0.6, m[14]);
+  });
+  const seen = async () => {
+    const [r, , b] = await pixelAt(page, place);
+    return r > 2 * b ? 'red' : b > 2 * r ? 'blue' : 'neither';
+  };
   // It begins at frame 10: the change of colour is at frame 34.
   for (const [frame, colour] of [
     [10, 'red'],

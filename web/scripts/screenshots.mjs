@@ -129,7 +129,10 @@ try {
         null,
         { timeout: 120000 },
       );
-      await page.getByRole('region', { name: 'Values' }).locator('> div').evaluate((e) => (e.scrollTop = 1e6));
+      await page
+        .getByRole('region', { name: 'Values' })
+        .locator('> div')
+        .evaluate((e) => (e.scrollTop = 1e6));
       await take(page, 'materials-ink');
       await page.evaluate(async () => {
         const shots = await (await fetch('/api/shots')).json();

@@ -10,7 +10,8 @@ namespace Bradymotus.Formats.Gltf;
 /// <summary>Materials of a glTF file as ours, with their pictures: what the core says of them, and the extensions for coat, sheen, glass, index of refraction, brightness of emission, and placing of textures.</summary>
 /// <param name="assets">Pictures are added.</param>
 /// <param name="missed">What could not be brought in is added.</param>
-internal sealed class GltfMaterials(List<Asset> assets, List<string> missed)
+/// <param name="pointers">What the animation moves of them.</param>
+internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, GltfPointers pointers)
 {
     private readonly Dictionary<int, string> _known = [];
     private readonly Dictionary<int, PictureSource?> _pictures = [];
@@ -70,6 +71,17 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed)
                 Set(map.Prefix + "offset.y", t.Offset.Y, 0);
                 Set(map.Prefix + "rotate", t.Rotation * (180 / Math.PI), 0);
             }
+            var at = channel switch
+            {
+                "BaseColor" => "pbrMetallicRoughness/baseColorTexture",
+                "MetallicRoughness" => "pbrMetallicRoughness/metallicRoughnessTexture",
+                "Normal" => "normalTexture",
+                _ => "emissiveTexture",
+            };
+            var place = $"/materials/{gltf.LogicalIndex}/{at}/extensions/KHR_texture_transform";
+            pointers.Key(channels, $"{place}/offset", (map.Prefix + "offset.x", 1), (map.Prefix + "offset.y", 1));
+            pointers.Key(channels, $"{place}/scale", (map.Prefix + "scale.x", 1), (map.Prefix + "scale.y", 1));
+            pointers.Key(channels, $"{place}/rotation", (map.Prefix + "rotate", 180 / Math.PI));
             Set(map.Prefix + "strength", strength, 1);
             if ((found.TextureTransform?.TextureCoordinateOverride ?? found.TextureCoordinate) != 0)
             {
@@ -124,6 +136,21 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed)
             SetColour("look.sheenColor", s.X / sheenMost, s.Y / sheenMost, s.Z / sheenMost, 1);
             Set("look.sheenRoughness", Factor("SheenRoughness", "RoughnessFactor", 0), 0.5);
         }
+        var own = $"/materials/{gltf.LogicalIndex}";
+        pointers.Key(channels, $"{own}/pbrMetallicRoughness/baseColorFactor", ("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1), (gltf.Alpha == AlphaMode.OPAQUE ? null : "look.opacity", 1));
+        pointers.Key(channels, $"{own}/pbrMetallicRoughness/roughnessFactor", ("look.roughness", 1));
+        pointers.Key(channels, $"{own}/pbrMetallicRoughness/metallicFactor", ("look.metallic", 1));
+        if (pointers.Has($"{own}/emissiveFactor"))
+        {
+            // The colour goes from dark to bright: its strength is that of the file.
+            channels["look.emission"] = new Channel(Factor("Emissive", "EmissiveStrength", 1));
+            pointers.Key(channels, $"{own}/emissiveFactor", ("look.emissionColor.r", 1), ("look.emissionColor.g", 1), ("look.emissionColor.b", 1));
+        }
+        var bright = gltf.FindChannel("Emissive") is { } e && !pointers.Has($"{own}/emissiveFactor") ? Math.Max(e.Color.X, Math.Max(e.Color.Y, e.Color.Z)) : 1;
+        pointers.Key(channels, $"{own}/extensions/KHR_materials_emissive_strength/emissiveStrength", ("look.emission", bright));
+        pointers.Key(channels, $"{own}/extensions/KHR_materials_transmission/transmissionFactor", ("look.glass", 1));
+        pointers.Key(channels, $"{own}/extensions/KHR_materials_clearcoat/clearcoatFactor", ("look.coat", 1));
+        pointers.Key(channels, $"{own}/extensions/KHR_materials_ior/ior", ("look.ior", 1));
         var left = gltf.Channels.Where(c => c.Texture is not null && c.Key is not ("BaseColor" or "MetallicRoughness" or "Normal" or "Emissive")).Select(c => c.Key).ToList();
         if (left.Count > 0)
         {

@@ -26,6 +26,7 @@ internal sealed class GltfReader
     private readonly List<Asset> _assets = [];
     private readonly List<Node> _nodes = [];
     private readonly GltfMaterials _materials;
+    private readonly GltfPointers _pointers;
     private readonly Dictionary<int, (AssetShape Shape, GltfMeshes Mesh)?> _meshes = [];
     private readonly Dictionary<(int Node, PropertyPath Path), AnimationChannel> _animated = [];
     private readonly NodeNames _names = new();
@@ -35,7 +36,8 @@ internal sealed class GltfReader
     private GltfReader(ModelRoot model, ImportOptions options)
     {
         (_model, _options) = (model, options);
-        _materials = new(_assets, _missed);
+        _pointers = new(options.Rate);
+        _materials = new(_assets, _missed, _pointers);
     }
 
     internal static Imported Read(SourceFiles files, ImportOptions options, CancellationToken cancel)
@@ -107,6 +109,10 @@ internal sealed class GltfReader
             }
         }
         HangOnJoints();
+        foreach (var pointer in _pointers.Left)
+        {
+            _missed.Add($"A track of the animation was left out: nothing here is moved by {pointer}.");
+        }
         if (_renamed > 0)
         {
             _missed.Add($"{_renamed} nodes got other names: siblings need different ones, and a name cannot be empty or hold a slash.");
@@ -173,7 +179,7 @@ internal sealed class GltfReader
             }
             else
             {
-                _missed.Add($"A track of the animation was left out: it moves something other than a node ({channel.TargetPointerPath}).");
+                _pointers.Add(channel);
             }
         }
         return chosen;
@@ -405,40 +411,51 @@ internal sealed class GltfReader
         }
     }
 
-    private static CameraNode CameraNode(Camera camera, Dictionary<string, Channel> channels)
+    private CameraNode CameraNode(Camera camera, Dictionary<string, Channel> channels)
     {
         if (camera.Settings is CameraOrthographic parallel)
         {
             Set(channels, "camera.height", 2 * Math.Abs(parallel.YMag), 4);
+            _pointers.Key(channels, $"/cameras/{camera.LogicalIndex}/orthographic/ymag", ("camera.height", 2));
+            // The picture says how wide it is.
+            _pointers.Key(channels, $"/cameras/{camera.LogicalIndex}/orthographic/xmag", (null, 1));
             return new() { Id = "", Name = "", Projection = Projection.Orthographic };
         }
         if (camera.Settings is CameraPerspective perspective)
         {
             Set(channels, "camera.fov", perspective.VerticalFOV * (180 / Math.PI), 40);
+            _pointers.Key(channels, $"/cameras/{camera.LogicalIndex}/perspective/yfov", ("camera.fov", 180 / Math.PI));
         }
         return new() { Id = "", Name = "" };
     }
 
     /// <summary>Candela are taken as light in watts per steradian, lux as watts per square metre: what glTF leaves to the exposure is left to it here too.</summary>
-    private static Node LightNode(PunctualLight light, Dictionary<string, Channel> channels)
+    private Node LightNode(PunctualLight light, Dictionary<string, Channel> channels)
     {
         var color = light.Color;
         Set(channels, "light.color.r", color.X, 1);
         Set(channels, "light.color.g", color.Y, 1);
         Set(channels, "light.color.b", color.Z, 1);
+        var pointer = $"/extensions/KHR_lights_punctual/lights/{light.LogicalIndex}";
+        _pointers.Key(channels, $"{pointer}/color", ("light.color.r", 1), ("light.color.g", 1), ("light.color.b", 1));
+        void KeyStrength(double factor) => _pointers.Key(channels, $"{pointer}/intensity", ("light.strength", factor));
         if (light.LightType == PunctualLightType.Directional)
         {
             Set(channels, "light.strength", light.Intensity, 3);
+            KeyStrength(1);
             return new SunNode { Id = "", Name = "" };
         }
         if (light.LightType == PunctualLightType.Spot)
         {
             Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);
             Set(channels, "light.cone", light.OuterConeAngle * (360 / Math.PI), 60);
+            _pointers.Key(channels, $"{pointer}/spot/outerConeAngle", ("light.cone", 360 / Math.PI));
+            KeyStrength(4 * Math.PI);
             Set(channels, "light.softness", light.OuterConeAngle > 0 ? 1 - Math.Clamp(light.InnerConeAngle / light.OuterConeAngle, 0, 1) : 0, 0.3);
             return new LampNode { Id = "", Name = "", Form = LampForm.Spot };
         }
         Set(channels, "light.strength", light.Intensity * 4 * Math.PI, 100);
+        KeyStrength(4 * Math.PI);
         return new LampNode { Id = "", Name = "" };
     }
 

@@ -70,9 +70,32 @@ public sealed partial class GltfWriter
         {
             _changed.Add($"The light within the material {material.Name} was left out: glTF has none.");
         }
-        if (material.Channels?.Values.Any(c => c.Curve is not null) == true)
+        void Animate(string pointer, Func<float[]> value, params string[] paths) => Point(material.Id, material.Name, material.Channels, $"/materials/{own.LogicalIndex}/{pointer}", value, paths);
+        Animate("pbrMetallicRoughness/baseColorFactor", () => [Part(Now("look.color.r")), Part(Now("look.color.g")), Part(Now("look.color.b")), Part(Now("look.opacity"))], "look.color.", "look.opacity");
+        Animate("pbrMetallicRoughness/roughnessFactor", () => [Part(Now("look.roughness"))], "look.roughness");
+        Animate("pbrMetallicRoughness/metallicFactor", () => [Part(Now("look.metallic"))], "look.metallic");
+        if (material.Channels?.Any(c => c.Key.StartsWith("look.opacity", StringComparison.Ordinal) && c.Value.Curve is not null) == true)
         {
-            _changed.Add($"The material {material.Name} stands still, as on frame {Shot.Range.First}: glTF has no keys for it.");
+            own.Alpha = AlphaMode.BLEND;
+        }
+        var isGlowKeyed = material.Channels?.GetValueOrDefault("look.emission")?.Curve is not null;
+        // Colours go up to 1: as strong as it ever is, by its brightest key, and a part of that at each time.
+        var brightest = isGlowKeyed ? (float)Math.Max(1, _frames.Max(f => material.Channels!["look.emission"].Evaluate(f))) : Math.Max(1, Now("look.emission"));
+        float[] Glow()
+        {
+            var part = Part(Now("look.emission") / brightest);
+            return [part * Part(Now("look.emissionColor.r")), part * Part(Now("look.emissionColor.g")), part * Part(Now("look.emissionColor.b"))];
+        }
+        if (isGlowKeyed)
+        {
+            var emissive = own.FindChannel("Emissive")!.Value;
+            emissive.Color = Glow() is var glow ? new(glow[0], glow[1], glow[2], 1) : default;
+            emissive.SetFactor("EmissiveStrength", brightest);
+        }
+        Animate("emissiveFactor", Glow, "look.emission", "look.emissionColor.", "look.color.");
+        if (material.Channels?.Any(c => c.Value.Curve is not null && !_pointed.Contains((material.Id, c.Key))) == true)
+        {
+            _changed.Add($"Something of the material {material.Name} stands still, as on frame {Shot.Range.First}: glTF has no keys for it.");
         }
         return _materials[material.Id] = own;
     }

@@ -98,10 +98,14 @@ public sealed partial class GltfWriter
 
     private void WriteSamples(CancellationToken cancel)
     {
-        foreach (var frame in _sampled.Count > 0 ? _frames : [])
+        foreach (var frame in _sampled.Count > 0 || _pointers.Count > 0 ? _frames : [])
         {
             cancel.ThrowIfCancellationRequested();
             _state.Evaluate(frame);
+            foreach (var pointer in _pointers)
+            {
+                pointer.Values.Add(pointer.Now());
+            }
             foreach (var sampled in _sampled)
             {
                 var local = sampled.IsLifted ? _state.World[sampled.Index] : _state.Local(sampled.Index);
@@ -134,7 +138,43 @@ public sealed partial class GltfWriter
                 _changed.Add($"{sampled.Node.Name} is sheared by its parent's scale; glTF leaves that out where something moves.");
             }
         }
+        foreach (var (pointer, of, _, values) in _pointers)
+        {
+            if (!values.Exists(v => !v.AsSpan().SequenceEqual(values[0])))
+            {
+                continue;
+            }
+            Dictionary<float, T> Keys<T>(Func<float[], T> make) => _frames.Select((f, i) => (Seconds(f), make(values[i]))).DistinctBy(k => k.Item1).ToDictionary(k => k.Item1, k => k.Item2);
+            switch (values[0].Length)
+            {
+                case 1:
+                    TheAnimation.DangerousCreatePointerChannel(pointer, Keys(v => v[0]), true, false);
+                    break;
+                case 3:
+                    TheAnimation.DangerousCreatePointerChannel(pointer, Keys(v => new Vector3(v)), true, false);
+                    break;
+                default:
+                    TheAnimation.DangerousCreatePointerChannel(pointer, Keys(v => new Vector4(v)), true, false);
+                    break;
+            }
+            _changed.Add($"{of} is sampled every {StepText}, by KHR_animation_pointer, which not every program reads.");
+        }
         _state.Evaluate(Shot.Range.First);
+    }
+
+    /// <summary>Notes a number of the file that is to be sampled, where one of the channels that it comes from has keys.</summary>
+    /// <param name="owner">The node or material.</param>
+    /// <param name="pointer">Its name, as KHR_animation_pointer has it.</param>
+    /// <param name="now">What it is on the evaluated frame.</param>
+    /// <param name="paths">The channels that it comes from; one that ends in a point stands for all that begin so.</param>
+    private void Point(string owner, string name, System.Collections.Immutable.ImmutableSortedDictionary<string, Channel>? channels, string pointer, Func<float[]> now, params string[] paths)
+    {
+        var keyed = channels?.Where(c => c.Value.Curve is not null && paths.Any(p => p.EndsWith('.') ? c.Key.StartsWith(p, StringComparison.Ordinal) : c.Key == p)).Select(c => c.Key).ToList() ?? [];
+        if (keyed.Count > 0)
+        {
+            _pointers.Add((pointer, $"{Shot.ChannelsOf(owner).First(c => c.Path == keyed[0]).Label} of {name}", now, []));
+            _pointed.UnionWith(keyed.Select(k => (owner, k)));
+        }
     }
 
     /// <summary>A node that is sampled, and where it stood.</summary>

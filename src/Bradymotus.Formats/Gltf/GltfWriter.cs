@@ -51,6 +51,8 @@ public sealed partial class GltfWriter
     private readonly Dictionary<(Mesh, string), SharpGLTF.Schema2.Mesh> _meshes = [];
     private readonly Dictionary<(Array, int), Accessor> _accessors = [];
     private readonly List<Sampled> _sampled = [];
+    private readonly List<(string Pointer, string Of, Func<float[]> Now, List<float[]> Values)> _pointers = [];
+    private readonly HashSet<(string Owner, string Path)> _pointed = [];
     private Animation? _animation;
     private int _keptTracks, _keptKeys;
 
@@ -291,11 +293,14 @@ public sealed partial class GltfWriter
                 var height = (float)Math.Max(0.001, Now("camera.height")) / 2;
                 own.Camera = _model.CreateCamera(camera.Name);
                 own.Camera.SetOrthographicMode(height * (float)Shot.Size.Aspect, height, 0.01f, 10_000);
+                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/orthographic/ymag", () => [(float)Math.Max(0.001, Now("camera.height")) / 2], "camera.height");
+                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/orthographic/xmag", () => [(float)(Math.Max(0.001, Now("camera.height")) / 2 * Shot.Size.Aspect)], "camera.height");
                 break;
             case CameraNode camera:
                 own.Camera = _model.CreateCamera(camera.Name);
                 var lens = Lens.Of(camera, Now);
                 own.Camera.SetPerspectiveMode((float)Shot.Size.Aspect, (float)(lens.Angle * Math.PI / 180), (float)lens.Near, (float)lens.Far);
+                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/perspective/yfov", () => [(float)(Lens.Of(camera, Now).Angle * Math.PI / 180)], "camera.fov", "camera.focal", "camera.sensor");
                 break;
             case SunNode or LampNode:
                 var isSun = node is SunNode;
@@ -311,13 +316,24 @@ public sealed partial class GltfWriter
                     light.SetSpotCone(0, (float)(Math.PI / 2));
                     _changed.Add($"The panel {node.Name} is a spot in the file: glTF has no panels of light.");
                 }
-                var glow = Core.Numerics.BlackBody.Linear(Now("light.kelvin"));
-                var most = Math.Max(glow.X, Math.Max(glow.Y, glow.Z));
                 static float Part(double value) => (float)Math.Clamp(value, 0, 1);
-                // Watts all round are watts per steradian times 4π.
-                light.SetColor(new(Part(Now("light.color.r") * glow.X / most), Part(Now("light.color.g") * glow.Y / most), Part(Now("light.color.b") * glow.Z / most)),
-                    (float)Math.Max(0, Now("light.strength") * most / (isSun ? 1 : form is LampForm.Rectangle or LampForm.Disc ? Math.PI : 4 * Math.PI)), float.PositiveInfinity);
+                (Vector3 Color, float Intensity) Shine()
+                {
+                    var glow = Core.Numerics.BlackBody.Linear(Now("light.kelvin"));
+                    var most = Math.Max(glow.X, Math.Max(glow.Y, glow.Z));
+                    // Watts all round are watts per steradian times 4π.
+                    return (new(Part(Now("light.color.r") * glow.X / most), Part(Now("light.color.g") * glow.Y / most), Part(Now("light.color.b") * glow.Z / most)),
+                        (float)Math.Max(0, Now("light.strength") * most / (isSun ? 1 : form is LampForm.Rectangle or LampForm.Disc ? Math.PI : 4 * Math.PI)));
+                }
+                light.SetColor(Shine().Color, Shine().Intensity, float.PositiveInfinity);
                 own.PunctualLight = light;
+                var pointer = $"/extensions/KHR_lights_punctual/lights/{light.LogicalIndex}";
+                Point(node.Id, node.Name, node.Channels, $"{pointer}/color", () => Shine().Color is var c ? [c.X, c.Y, c.Z] : [], "light.color.", "light.kelvin");
+                Point(node.Id, node.Name, node.Channels, $"{pointer}/intensity", () => [Shine().Intensity], "light.strength", "light.kelvin");
+                if (form == LampForm.Spot)
+                {
+                    Point(node.Id, node.Name, node.Channels, $"{pointer}/spot/outerConeAngle", () => [(float)(Math.Clamp(Now("light.cone"), 1, 180) * Math.PI / 360)], "light.cone");
+                }
                 break;
         }
     }
@@ -331,9 +347,12 @@ public sealed partial class GltfWriter
             {
                 _changed.Add($"{node.Name} is always seen: that it is hidden is not in the file.");
             }
-            if (node.Channels?.Any(c => c.Value.Curve is not null && (c.Key.StartsWith("camera.", StringComparison.Ordinal) || c.Key.StartsWith("light.", StringComparison.Ordinal))) == true)
+            foreach (var (path, channel) in node.Channels ?? System.Collections.Immutable.ImmutableSortedDictionary<string, Channel>.Empty)
             {
-                _changed.Add($"{list.First(s => node.Channels.TryGetValue(s.Path, out var c) && c.Curve is not null && s.Family == ChannelFamily.Look).Label} of {node.Name} stands still, as on frame {Shot.Range.First}.");
+                if (channel.Curve is not null && !_pointed.Contains((node.Id, path)) && (path.StartsWith("camera.", StringComparison.Ordinal) || path.StartsWith("light.", StringComparison.Ordinal)))
+                {
+                    _changed.Add($"{list.Find(path)?.Label} of {node.Name} stands still, as on frame {Shot.Range.First}.");
+                }
             }
         }
         if (_options.Nodes is null)

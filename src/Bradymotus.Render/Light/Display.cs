@@ -26,8 +26,20 @@ public static class Display
 
     /// <summary>One pixel.</summary>
     /// <param name="exposure">A factor, 2 to the power of the stops.</param>
-    public static (byte R, byte G, byte B) ToBytes(Vector3 radiance, float exposure) =>
-        (ToByte(radiance.X * exposure), ToByte(radiance.Y * exposure), ToByte(radiance.Z * exposure));
+    /// <param name="round">From where on a part of a step is one more: 0.5 rounds; another at every pixel dithers.</param>
+    public static (byte R, byte G, byte B) ToBytes(Vector3 radiance, float exposure, float round = 0.5f) =>
+        (ToByte(radiance.X * exposure, round), ToByte(radiance.Y * exposure, round), ToByte(radiance.Z * exposure, round));
 
-    private static byte ToByte(float x) => float.IsNaN(x) ? (byte)0 : (byte)(Encode(Shoulder(x)) * 255 + 0.5f);
+    /// <summary>
+    /// A threshold from 0 to 1 for a pixel, well spread over its neighbours, so that a smooth sky has no bands (interleaved gradient
+    /// noise: J. Jimenez, SIGGRAPH 2014 course on advances in real-time rendering).
+    /// </summary>
+    public static float Threshold(int x, int y)
+    {
+        var at = 0.06711056f * x + 0.00583715f * y;
+        var wide = 52.9829189f * (at - MathF.Floor(at));
+        return wide - MathF.Floor(wide);
+    }
+
+    private static byte ToByte(float x, float round) => float.IsNaN(x) ? (byte)0 : (byte)MathF.Min(255, Encode(Shoulder(x)) * 255 + round);
 }

@@ -1,19 +1,18 @@
 <script lang="ts">
   // The direction of a sun from a place, a date and a time.
   import type { NodeView } from '../engine/engine';
+  import { preferences } from '../state/preferences.svelte';
   import { session } from '../state/session.svelte';
 
   let { node }: { node: NodeView } = $props();
 
   let open = $state(false);
-  let latitude = $state(54.5);
-  let longitude = $state(10);
-  let date = $state('2024-06-21');
-  let time = $state('18:30');
-  let zone = $state(0);
+  // As it was left, whichever sun it was.
+  const place = preferences.sunPlace;
   let said = $state('');
 
   function set() {
+    const { latitude, longitude, date, time, zone } = place;
     const [hours, minutes] = time.split(':').map(Number);
     const at = new Date(`${date}T00:00:00Z`);
     at.setTime(at.getTime() + (hours - zone) * 3_600_000 + minutes * 60_000);
@@ -37,7 +36,15 @@
   <summary class="cursor-pointer font-semibold">From place and time</summary>
   <div class="grid grid-cols-[6rem_1fr] items-center gap-1 pt-1">
     <label for="sun-latitude">Latitude</label>
-    <input id="sun-latitude" type="number" step="any" min="-90" max="90" class="input input-xs" bind:value={latitude} />
+    <input
+      id="sun-latitude"
+      type="number"
+      step="any"
+      min="-90"
+      max="90"
+      class="input input-xs"
+      bind:value={place.latitude}
+    />
     <label for="sun-longitude">Longitude</label>
     <input
       id="sun-longitude"
@@ -46,14 +53,14 @@
       min="-180"
       max="180"
       class="input input-xs"
-      bind:value={longitude}
+      bind:value={place.longitude}
     />
     <label for="sun-date">Date</label>
-    <input id="sun-date" type="date" class="input input-xs" bind:value={date} />
+    <input id="sun-date" type="date" class="input input-xs" bind:value={place.date} />
     <label for="sun-time">Time</label>
-    <input id="sun-time" type="time" class="input input-xs" bind:value={time} />
+    <input id="sun-time" type="time" class="input input-xs" bind:value={place.time} />
     <label for="sun-zone">Hours from UTC</label>
-    <input id="sun-zone" type="number" step="0.25" min="-14" max="14" class="input input-xs" bind:value={zone} />
+    <input id="sun-zone" type="number" step="0.25" min="-14" max="14" class="input input-xs" bind:value={place.zone} />
     <span></span>
     <button class="btn btn-xs" title="Turns the sun; north is −Z, east +X" onclick={set}>Set the direction</button>
   </div>

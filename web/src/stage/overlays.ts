@@ -7,9 +7,12 @@ const CORAL = 0xff7a66;
 /** Lines on the ground. They stand in the scene like everything else, and fade out far away. */
 export class Grid {
   readonly object: THREE.Mesh;
+  /** From here on it fades. */
+  private readonly near = { value: 18 };
 
   constructor() {
     const material = new THREE.ShaderMaterial({
+      uniforms: { near: this.near },
       transparent: true,
       depthWrite: false,
       side: THREE.DoubleSide,
@@ -26,7 +29,7 @@ export class Grid {
           gl_Position = projectionMatrix * seen;
         }`,
       fragmentShader: `
-        varying vec2 place; varying vec3 eye;
+        varying vec2 place; varying vec3 eye; uniform float near;
         float lines(vec2 p, float width) {
           vec2 w = fwidth(p) * width;
           vec2 d = abs(fract(p - 0.5) - 0.5);
@@ -37,13 +40,21 @@ export class Grid {
           // A light line with dark edges: to be seen on any ground.
           float light = max(0.3 * lines(place, 1.0), 0.5 * lines(place / 10.0, 1.3));
           float dark = max(0.18 * lines(place, 2.2), 0.3 * lines(place / 10.0, 2.8));
-          float a = max(light, dark) * (1.0 - smoothstep(18.0, 42.0, length(eye)));
+          float a = max(light, dark) * (1.0 - smoothstep(near, near + 24.0, length(eye)));
           if (a < 0.01) discard;
           gl_FragColor = vec4(mix(vec3(0.05, 0.1, 0.12), vec3(0.92, 0.95, 0.94), light / max(light, dark)), a);
         }`,
     });
     const geometry = new THREE.PlaneGeometry(120, 120).rotateX(-Math.PI / 2);
     this.object = new THREE.Mesh(geometry, material);
+  }
+
+  /** Lies on the ground, or stands behind everything in a view along an axis. */
+  stand(axis: 'top' | 'front' | 'right' | null, target: THREE.Vector3) {
+    const { position, rotation } = this.object;
+    position.set(axis === 'right' ? target.x - 60 : 0, 0, axis === 'front' ? target.z - 60 : 0);
+    rotation.set(axis === 'front' ? Math.PI / 2 : 0, 0, axis === 'right' ? Math.PI / 2 : 0);
+    this.near.value = axis ? 1e6 : 18;
   }
 }
 

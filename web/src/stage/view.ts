@@ -584,7 +584,8 @@ export class StageView {
     this.helpers.visible = helpers;
     const { cameraId } = pane.cameras;
     // Through a camera of the shot the picture is seen as it will be rendered.
-    this.grid.object.visible = this.showsGrid && !cameraId && (!pane.cameras.axis || pane.cameras.axis === 'top');
+    this.grid.object.visible = this.showsGrid && !cameraId;
+    this.grid.stand(pane.cameras.axis, pane.cameras.target());
     const gizmos = this.panes.map((p) => [p.handles.helper, p.handles.helper.visible] as const);
     for (const [gizmo, shown] of gizmos) gizmo.visible = shown && helpers && gizmo === pane.handles.helper;
     for (const [id, item] of this.mirror.items)

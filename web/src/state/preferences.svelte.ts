@@ -12,6 +12,8 @@ interface Stored {
   snapTo: SnapTo;
   /** Lines in the frame of the camera. */
   guides: 'none' | 'thirds' | 'safe';
+  /** Where and when the sun was last taken from. */
+  sunPlace: { latitude: number; longitude: number; date: string; time: string; zone: number };
 }
 
 export type SnapTo = 'grid' | 'vertex' | 'surface';
@@ -27,6 +29,7 @@ const standard: Stored = {
   axes: 'world',
   snapTo: 'grid',
   guides: 'none',
+  sunPlace: { latitude: 54.5, longitude: 10, date: '2024-06-21', time: '18:30', zone: 0 },
 };
 
 function load(): Stored {
@@ -38,6 +41,7 @@ function load(): Stored {
     if (!['world', 'parent', 'local'].includes(kept.axes)) kept.axes = 'world';
     if (!['grid', 'vertex', 'surface'].includes(kept.snapTo)) kept.snapTo = 'grid';
     if (!['none', 'thirds', 'safe'].includes(kept.guides)) kept.guides = 'none';
+    kept.sunPlace = { ...standard.sunPlace, ...kept.sunPlace };
     if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
     return kept;
   } catch {
