@@ -73,19 +73,27 @@ public static class Renderer
     {
         var integrator = Integrator.For(quality, scene);
         var count = Math.Max(1, samples ?? DefaultSamples(quality));
-        var pixels = new PixelSum[size.Width * size.Height];
+        void Take(int i, in PixelSum pixel) => take(i, pixel.Light / pixel.Count, pixel.Cover / pixel.Count);
+        if (quality != Quality.Final || count < LeastToShare)
+        {
+            ForEachTile(size, threads, (x, y, i) =>
+            {
+                var pixel = default(PixelSum);
+                AddSamples(ref pixel, scene, integrator, size, x, y, count);
+                Take(i, pixel);
+            }, cancel);
+            return;
+        }
         // A final picture is looked at with a quarter of its samples first; the others go where it is still grainy.
-        var first = quality == Quality.Final && count >= LeastToShare ? count / 4 : count;
+        var pixels = new PixelSum[size.Width * size.Height];
+        var first = count / 4;
         ForEachTile(size, threads, (x, y, i) => AddSamples(ref pixels[i], scene, integrator, size, x, y, first), cancel);
-        if (first < count)
+        var more = Shared(pixels, size, (count - first) * (long)pixels.Length, MostShare * count);
+        ForEachTile(size, threads, (x, y, i) =>
         {
-            var more = Shared(pixels, size, (count - first) * (long)pixels.Length, MostShare * count);
-            ForEachTile(size, threads, (x, y, i) => AddSamples(ref pixels[i], scene, integrator, size, x, y, more[i]), cancel);
-        }
-        for (var i = 0; i < pixels.Length; i++)
-        {
-            take(i, pixels[i].Light / pixels[i].Count, pixels[i].Cover / pixels[i].Count);
-        }
+            AddSamples(ref pixels[i], scene, integrator, size, x, y, more[i]);
+            Take(i, pixels[i]);
+        }, cancel);
     }
 
     private static void ForEachTile(PictureSize size, int? threads, Action<int, int, int> each, CancellationToken cancel)

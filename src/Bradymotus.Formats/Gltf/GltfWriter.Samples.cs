@@ -68,7 +68,7 @@ public sealed partial class GltfWriter
         _state.Evaluate(Shot.Range.First);
         foreach (var (node, shape, versions, targets) in bent)
         {
-            var rest = new Mesh(targets[0].Positions, targets[0].Normals, first[node.Id]) { TexCoords = shape.Rest.TexCoords, Parts = shape.Rest.Parts };
+            var rest = new Mesh(targets[0].Positions, targets[0].Normals, first[node.Id]) { TexCoords = shape.Rest.TexCoords, Colors = shape.Rest.Colors, Parts = shape.Rest.Parts };
             static float[] Less(float[] a, float[] b) => [.. a.Zip(b, (x, y) => x - y)];
             var moved = targets.Skip(1).Select(t => MorphTarget.Of(Less(t.Positions, rest.Positions), Less(t.Normals, rest.Normals))).ToArray();
             var own = _nodes[node.Id];

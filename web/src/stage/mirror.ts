@@ -22,6 +22,8 @@ export interface Item {
   materials: (string | null)[];
   /** The place of what says whether it is rendered: what is not throws no shadow. */
   rendered: number;
+  /** Its vertices have what its materials ask for. */
+  isEquipped: boolean;
 }
 
 const formOf = (node: NodeView): LampForm =>
@@ -167,6 +169,7 @@ export class SceneMirror {
     for (const node of scene.nodes) {
       const item = this.items.get(node.id) ?? this.make(node);
       item.rendered = scene.channels.indexOf(node.id, 'visible.renders');
+      item.isEquipped = false;
       if (item.mesh) this.dress(node, item);
     }
     this.lights = [...this.items.values()].filter((i) => i.light || i.marker);
@@ -220,6 +223,7 @@ export class SceneMirror {
 
   /** Gives the vertices of a mesh what its materials ask for: texture coordinates, colours, and where they are before they are bent. */
   private equip(node: NodeView, item: Item, frame: ShownFrame) {
+    item.isEquipped = true;
     const surfaces = item.materials.map((m) => this.surface(m));
     const { geometry } = item.mesh!;
     const count = geometry.getAttribute('position')?.count ?? 0;
@@ -260,14 +264,18 @@ export class SceneMirror {
         this.reshape(node, item, frame);
         this.dress(node, item);
       }
-      if (item.mesh && version !== 0) this.equip(node, item, frame);
+      if (item.mesh && !item.isEquipped && version !== 0) this.equip(node, item, frame);
       if (item.mesh) item.mesh.castShadow = item.rendered < 0 || frame.values[item.rendered] >= 0.5;
     }
     for (const item of this.lights) this.shine(item);
     if (this.copies.isOld(frame)) this.copies.take(frame, (index) => this.current(index, frame));
     this.measureJoints();
-    for (const [id, surface] of this.surfaces)
-      surface.paint((path) => this.number(id, path), frame.at, this.shown.rate);
+    for (const [id, surface] of this.surfaces) {
+      const [first] = this.shown.channels.of(id);
+      const count = this.shown.channels.of(id).length;
+      if (first && surface.isOld(frame.values, first.index, count)) surface.paint((path) => this.number(id, path));
+      surface.go((path) => this.number(id, path), frame.at, this.shown.rate);
+    }
     this.light();
   }
 
@@ -280,6 +288,7 @@ export class SceneMirror {
       this.reshape(node, item, frame);
       this.dress(node, item);
     }
+    if (item?.mesh && !item.isEquipped && version !== 0) this.equip(node, item, frame);
     return item;
   }
 
@@ -338,6 +347,7 @@ export class SceneMirror {
       kind: node.kind,
       materials: [],
       rendered: -1,
+      isEquipped: false,
     };
     if (node.kind === 'mesh') {
       item.mesh = new THREE.Mesh(new THREE.BufferGeometry(), this.grey.material);
@@ -398,6 +408,7 @@ export class SceneMirror {
       known.users++;
       item.mesh!.geometry = known.geometry;
       item.version = version;
+      item.isEquipped = false;
       return;
     }
     const old = item.mesh!.geometry;
@@ -427,6 +438,7 @@ export class SceneMirror {
       item.rest = rest;
       if (isShared) this.geometries.set(version, { geometry, users: 1 });
     }
+    item.isEquipped = false;
     item.mesh!.geometry.computeBoundingSphere();
     item.mesh!.geometry.computeBoundingBox();
     item.version = version;

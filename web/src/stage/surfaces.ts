@@ -109,6 +109,9 @@ export class StageSurface {
   readonly material: THREE.MeshStandardMaterial;
   private maps: SurfaceMap[] = [];
   private signature = '';
+  /** What has been painted, and the values that it was painted by. */
+  private written = '[]';
+  private painted = new Float64Array();
   private uniforms: MapUniforms[] = [];
   private readonly flat = { value: 0 };
   /** A mesh of it has colours of its vertices. */
@@ -128,7 +131,11 @@ export class StageSurface {
 
   /** Takes over other maps. */
   setMaps(maps: SurfaceMap[]) {
-    if (maps === this.maps) return;
+    // Every other structure of the shot brings lists of its own, mostly with the same in them.
+    const written = JSON.stringify(maps);
+    if (written === this.written) return;
+    this.written = written;
+    this.painted = new Float64Array();
     const before = this.maps;
     this.maps = maps;
     for (const u of this.uniforms) u.reel?.dispose();
@@ -155,6 +162,7 @@ export class StageSurface {
   tint() {
     if (this.tinted) return;
     this.tinted = true;
+    this.painted = new Float64Array();
     this.sign();
   }
 
@@ -166,11 +174,26 @@ export class StageSurface {
     this.material.needsUpdate = true;
   }
 
+  /** Whether its values among those of a frame are others than it was painted by; they count as painted then. */
+  isOld(values: Float64Array, first: number, count: number): boolean {
+    const { painted } = this;
+    let same = painted.length === count;
+    for (let i = 0; same && i < count; i++) same = painted[i] === values[first + i];
+    if (!same) this.painted = values.slice(first, first + count);
+    return !same;
+  }
+
   /**
-   * Brings everything to what a frame has.
+   * Takes its films to a frame.
    * @param rate frames a second of the shot
    */
-  paint(read: Read, frame: number, rate: number) {
+  go(read: Read, frame: number, rate: number) {
+    for (let i = 0; i < this.uniforms.length; i++)
+      this.uniforms[i].reel?.at((frame - read(`map.${this.maps[i].slot}.start`)) / rate);
+  }
+
+  /** Brings everything to what a frame has. */
+  paint(read: Read) {
     const m = this.material;
     const colour = (path: string, into: THREE.Color) =>
       into.setRGB(Math.max(0, read(`${path}.r`)), Math.max(0, read(`${path}.g`)), Math.max(0, read(`${path}.b`)));
@@ -197,10 +220,7 @@ export class StageSurface {
       m.needsUpdate = true;
     }
     m.opacity = opacity;
-    this.maps.forEach((map, i) => {
-      this.place(map, this.uniforms[i], read);
-      this.uniforms[i].reel?.at((frame - read(`map.${map.slot}.start`)) / rate);
-    });
+    this.maps.forEach((map, i) => this.place(map, this.uniforms[i], read));
   }
 
   private place({ slot, source }: SurfaceMap, u: MapUniforms, read: Read) {
