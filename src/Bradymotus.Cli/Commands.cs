@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Globalization;
 using Bradymotus.Core;
+using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
@@ -17,7 +18,7 @@ namespace Bradymotus.Cli;
 /// <summary>The commands that work on files. Those that serve are in <see cref="ServeCommands"/>.</summary>
 internal static class Commands
 {
-    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), ExportCommand(), SchemaCommand(), .. ServeCommands.All()];
+    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), ExportCommand(), CheckCommand(), SchemaCommand(), .. ServeCommands.All()];
 
     private static Command CurveCommand()
     {
@@ -108,6 +109,20 @@ internal static class Commands
                 var left = TimeSpan.FromSeconds(watch.Elapsed.TotalSeconds / ++done * (steps.Count - done));
                 Console.WriteLine($"{path}  ({done} of {steps.Count}, {left:hh\\:mm\\:ss} left)");
             }
+            return Task.FromResult(0);
+        });
+        return command;
+    }
+
+    private static Command CheckCommand()
+    {
+        var file = ShotArgument();
+        var fps = FpsOption();
+        var command = new Command("check", "Reads the motion and writes what is probably not meant, as a JSON array of findings.") { file, fps };
+        command.SetAction((parsed, cancel) =>
+        {
+            var (shot, meshes) = Open(parsed.GetValue(file)!, parsed.GetValue(fps));
+            Console.WriteLine(ShotJson.Write(MotionChecks.Of(shot, meshes, cancel).ToArray()));
             return Task.FromResult(0);
         });
         return command;

@@ -147,6 +147,28 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] Hold(byte[] channels, string id) => Answer(() => Made(new EditEntry(Open.Hold(Addresses(channels))) { Id = id }));
 
+    /// <summary>Begins to check the motion of the shot as it is now.</summary>
+    [JSExport]
+    internal static void BeginChecks() => Safely(() =>
+    {
+        Open.BeginChecks();
+        return true;
+    }, false);
+
+    /// <summary>Goes on with the checks for about so many milliseconds.</summary>
+    /// <returns>Whether they are done.</returns>
+    [JSExport]
+    internal static bool Check(double milliseconds) => Safely(() => Open.Check(milliseconds), true);
+
+    /// <summary>What the checks have found: a list of <see cref="Core.Checks.Finding"/>.</summary>
+    [JSExport]
+    internal static byte[] Findings() => Safely<byte[]>(() => Packed.Write(Open.Findings.ToArray()), []);
+
+    /// <summary>Mends a finding.</summary>
+    /// <param name="finding">Its place in the list.</param>
+    [JSExport]
+    internal static byte[] Mend(int finding, string id) => Answer(() => Made(new EditEntry(Open.Mend(finding)) { Id = id }));
+
     /// <summary>Keys channels as they are now.</summary>
     /// <param name="channels">An array of addresses.</param>
     [JSExport]

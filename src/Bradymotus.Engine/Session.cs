@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core;
+using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
@@ -447,6 +448,39 @@ internal sealed class Session
         }
         return new MovePivots(pivots, _frame);
     }
+
+    private readonly CheckMemory _checked = new();
+    private MotionChecks? _checks;
+
+    /// <summary>What the checks have found that ran last.</summary>
+    internal IReadOnlyList<Finding> Findings { get; private set; } = [];
+
+    /// <summary>Begins to check the shot as it is now. What was found before stays until this is done.</summary>
+    internal void BeginChecks() => _checks = new(History.Current, Meshes, _checked, Compiled);
+
+    /// <summary>Goes on with the checks for about so long.</summary>
+    /// <returns>Whether they are done.</returns>
+    internal bool Check(double milliseconds)
+    {
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        while (_checks is { } checks)
+        {
+            if (!checks.Step())
+            {
+                (Findings, _checks) = (checks.Findings, null);
+            }
+            else if (watch.Elapsed.TotalMilliseconds >= milliseconds)
+            {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /// <summary>The change that mends a finding, by its place in the list.</summary>
+    internal Edit Mend(int finding) => finding >= 0 && finding < Findings.Count && Findings[finding].Fix is { } fix
+        ? fix
+        : throw new Refusal("This finding cannot be mended by itself: go to its frame and look.");
 
     /// <summary>Keys the values that the channels have now.</summary>
     internal SetKeys KeyNow(IEnumerable<ChannelAddress> channels)

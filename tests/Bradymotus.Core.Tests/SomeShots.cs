@@ -98,7 +98,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(34) switch
+        return dice.Next(47) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -132,6 +132,19 @@ internal sealed class SomeShots(Random dice)
             31 => new DuplicateNodes(Ids(), $"f{_ids++}", Follow: true),
             32 => new KeepBelow(Id(), Affine.Rotation(new(0, Value(), 3), RotationOrder.Xyz)),
             33 => new SetMaps($"m{dice.Next(3)}", [.. Enumerable.Range(0, dice.Next(3)).Select(_ => Map())]),
+            34 => new MakeSeamless([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)]),
+            35 => new UnrollRotations(Ids()),
+            36 => new SimplifyKeys([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], Math.Abs(Value()) / 10, dice.Next(2) == 0 ? Frame() : null),
+            37 => new BakeKeys([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], dice.Next(-10, 10), dice.Next(5, 40), dice.Next(4) / 2.0),
+            38 => new SmoothKeys(Keys(), dice.Next(-1, 3)),
+            39 => new RemoveIdleKeys([Channel(shot), keyed.Count > 0 ? keyed[0].Address : Channel(shot)]),
+            40 => new AddNoise([Channel(shot)], dice.Next(-10, 10), dice.Next(5, 40), Value(), dice.Next(4), dice.Next()),
+            41 => new Retime([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], dice.Next(3) == 0 ? Curve(dice) : new Curve([new(0, 0), new(dice.Next(5, 20), dice.Next(5, 20))])),
+            42 => new EasesToHandles(Keys()),
+            43 => new ConvertRate(new FrameRate(dice.Next(0, 60)), dice.Next(2) == 0),
+            44 => new HoldPose(Frame(), [Channel(shot), keyed.Count > 0 ? keyed[0].Address : Channel(shot)], dice.Next(-1, 9), dice.Next(2) == 0),
+            45 => new KeyRange(dice.Next(-10, 10), dice.Next(0, 30), [new(Channel(shot), Value())], dice.Next(2) == 0 ? Frame() : null),
+            46 => new MirrorPose(Ids(), Frame()),
             24 => new MovePivots([new(Id(), Value(), Value(), Value())], Frame()),
             _ => new Batch("two", [Edit(shot), Edit(shot)]),
         };

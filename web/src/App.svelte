@@ -1,6 +1,7 @@
 <script lang="ts">
   import CircleHelp from '@lucide/svelte/icons/circle-help';
   import HistoryIcon from '@lucide/svelte/icons/history';
+  import Activity from '@lucide/svelte/icons/activity';
   import Moon from '@lucide/svelte/icons/moon';
   import Redo2 from '@lucide/svelte/icons/redo-2';
   import Search from '@lucide/svelte/icons/search';
@@ -9,6 +10,7 @@
   import { onMount } from 'svelte';
   import ContextMenu from './panels/ContextMenu.svelte';
   import CommandSearch from './panels/CommandSearch.svelte';
+  import Findings from './panels/Findings.svelte';
   import Help from './panels/Help.svelte';
   import History from './panels/History.svelte';
   import ImportReport from './panels/ImportReport.svelte';
@@ -147,7 +149,18 @@
       data-testid="saved">{session.shotId ? saved : ''}</span
     >
     <span class="grow"></span>
-    <button class="btn btn-sm w-52 justify-start font-normal" title={tip('search')} onclick={() => run('search')}
+    <button
+      class="btn btn-sm {ui.dialog === 'findings' ? 'btn-primary' : 'btn-ghost'}"
+      title={tip('findings')}
+      aria-pressed={ui.dialog === 'findings'}
+      onclick={() => run('findings')}
+      ><Activity size={16} />{session.findings.list.length === 0
+        ? 'No findings'
+        : session.findings.list.length === 1
+          ? '1 finding'
+          : `${session.findings.list.length} findings`}</button
+    >
+    <button class="btn btn-sm w-44 justify-start font-normal" title={tip('search')} onclick={() => run('search')}
       ><Search size={14} />Search for a command</button
     >
     <button
@@ -177,7 +190,7 @@
     <main class="relative flex min-h-0 grow flex-col">
       {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
         />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
-      {#if ui.dialog === 'history'}<History />{/if}
+      {#if ui.dialog === 'history'}<History />{:else if ui.dialog === 'findings'}<Findings />{/if}
     </main>
   {/if}
 
@@ -192,7 +205,7 @@
       </div>
     </div>
   {/if}
-  {#if !ui.dialog || ui.dialog === 'history'}<WorkStrip />{/if}
+  {#if !ui.dialog || ui.dialog === 'history' || ui.dialog === 'findings'}<WorkStrip />{/if}
   <ContextMenu />
   {#if dropping}<div
       class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"

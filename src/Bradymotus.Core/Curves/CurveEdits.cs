@@ -9,14 +9,16 @@ namespace Bradymotus.Core.Curves;
 public static class CurveEdits
 {
     /// <summary>
-    /// Sets the value on a frame. An existing key keeps its handles and its segment; a new key goes on as the segment it
-    /// splits does (so a key inside a hold holds), with auto handles.
+    /// Sets the value on a frame. An existing key keeps its handles and its segment. A new key with the value that the curve has there does
+    /// not change its shape, where it can be divided; another goes on as the segment it splits does (so a key inside a hold holds).
     /// </summary>
-    public static Curve SetKey(Curve? curve, double frame, double value)
+    /// <param name="style">How new keys are; null is a Bézier segment with auto handles.</param>
+    public static Curve SetKey(Curve? curve, double frame, double value, KeyStyle? style = null)
     {
+        style ??= KeyStyle.Usual;
         if (curve is null)
         {
-            return new Curve([new Key(frame, value)]);
+            return new Curve([style.Key(frame, value, style.Segment)]);
         }
         var i = curve.IndexOf(frame);
         if (i >= 0)
@@ -24,8 +26,29 @@ public static class CurveEdits
             return curve.WithKeys(curve.Keys.SetItem(i, curve.Keys[i] with { Value = value }));
         }
         var at = ~i;
-        var segment = curve.Keys[Math.Max(0, at - 1)].Segment;
-        return curve.WithKeys(curve.Keys.Insert(at, new Key(frame, value, segment)));
+        var there = curve.Evaluate(frame);
+        if (at > 0 && at < curve.Keys.Length && Math.Abs(there - value) <= 1e-9 * Math.Max(1, Math.Abs(value)))
+        {
+            try
+            {
+                var divided = KeyInsertion.Insert(curve, frame);
+                var i0 = divided.IndexOf(frame);
+                return divided.Keys[i0].Value == value ? divided : divided.WithKeys(divided.Keys.SetItem(i0, divided.Keys[i0] with { Value = value }));
+            }
+            catch (Refusal)
+            {
+                // An easing that has no parts: it bends.
+            }
+        }
+        // Beyond the ends a key is as new ones are; the last key, which led nowhere so far, leads to it in that way too.
+        var isBeyond = at == 0 || at == curve.Keys.Length;
+        var segment = isBeyond && curve.Keys[at == 0 ? 0 : ^1].Segment is BezierSegment ? style.Segment : curve.Keys[Math.Max(0, at - 1)].Segment;
+        var keys = curve.Keys;
+        if (at == keys.Length && keys[^1].Segment is BezierSegment && style.Segment is not BezierSegment)
+        {
+            keys = keys.SetItem(at - 1, keys[^1] with { Segment = style.Segment });
+        }
+        return curve.WithKeys(keys.Insert(at, style.Key(frame, value, segment)));
     }
 
     /// <summary>Removes keys.</summary>

@@ -43,13 +43,19 @@ internal readonly struct CurveEnds
         {
             return (double.NaN, _lastValue);
         }
-        return frame > _last ? After(frame) : Before(frame);
+        return frame > _last
+            ? After(_after.Until is { } to && frame > to ? Math.Max(to, _last) : frame)
+            : Before(_before.Until is { } from && frame < from ? Math.Min(from, _first) : frame);
     }
 
     private (double At, double Value) After(double frame)
     {
         var kind = _after.Kind;
         if (kind == ExtrapolationKind.Hold || !double.IsFinite(frame))
+        {
+            return (double.NaN, _lastValue);
+        }
+        if (frame <= _last)
         {
             return (double.NaN, _lastValue);
         }
@@ -113,7 +119,7 @@ internal readonly struct CurveEnds
     }
 
     /// <summary>The slope in value per frame with which the curve leaves key <paramref name="i"/>; 0 where it is upright.</summary>
-    private static double StartSlope(Curve curve, int i)
+    internal static double StartSlope(Curve curve, int i)
     {
         var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
         var chord = (b.Value - a.Value) / (b.Frame - a.Frame);
@@ -136,7 +142,7 @@ internal readonly struct CurveEnds
     }
 
     /// <summary>The slope in value per frame with which the curve arrives at key <paramref name="i"/> + 1; 0 where it is upright.</summary>
-    private static double EndSlope(Curve curve, int i)
+    internal static double EndSlope(Curve curve, int i)
     {
         var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
         var chord = (b.Value - a.Value) / (b.Frame - a.Frame);

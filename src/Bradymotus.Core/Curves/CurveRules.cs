@@ -36,6 +36,10 @@ public static class CurveRules
         {
             throw new Refusal("The count of passes before or after a curve is below 0: use 0 for ever, or a number of passes.");
         }
+        if (curve.Before.Until is { } from && !(Math.Abs(from) <= MostFrame) || curve.After.Until is { } to && !(Math.Abs(to) <= MostFrame))
+        {
+            throw new Refusal($"A curve can go on until a frame up to {Number(MostFrame)}: give one that lies beyond its keys.");
+        }
         var keys = curve.Keys;
         for (var i = 0; i < keys.Length; i++)
         {

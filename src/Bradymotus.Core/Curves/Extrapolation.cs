@@ -4,7 +4,8 @@ namespace Bradymotus.Core.Curves;
 
 /// <summary>What a curve does before its first or after its last key.</summary>
 /// <param name="Count">Passes beyond the keys, then hold; 0 is for ever. Only for the three that repeat.</param>
-public sealed record Extrapolation(ExtrapolationKind Kind = ExtrapolationKind.Hold, int Count = 0)
+/// <param name="Until">The frame up to which it goes on so (before the keys: down to which), then hold; null is as far as anybody looks.</param>
+public sealed record Extrapolation(ExtrapolationKind Kind = ExtrapolationKind.Hold, int Count = 0, double? Until = null)
 {
     public static Extrapolation Hold { get; } = new();
 }

@@ -132,7 +132,7 @@ public sealed record SetKeys(double Frame, IReadOnlyList<ChannelValue> Values) :
         return ForChannels(shot, Values, v => v.Address, (curve, v) =>
             curve is null && shot.Spec(v.Address).Stepped
                 ? new Curve([new Key(Frame, v.Value, Segment.Hold)])
-                : CurveEdits.SetKey(curve, Frame, v.Value), cancel);
+                : CurveEdits.SetKey(curve, Frame, v.Value, shot.NewKeys), cancel);
     }
 
     public override string Describe(Shot before) => Values.Count == 1

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
@@ -258,7 +259,7 @@ public sealed record SetMaps(string Id, ImmutableArray<SurfaceMap> Maps) : Edit
 public sealed record SetShot(
     string? Name = null, FrameRate? Rate = null, FrameRange? Range = null, FrameRange? PlayRange = null,
     PictureSize? Size = null, string? Camera = null, bool WholeRange = false,
-    SkyPicture? SkyPicture = null, bool NoSkyPicture = false, Background? Background = null) : Edit
+    SkyPicture? SkyPicture = null, bool NoSkyPicture = false, Background? Background = null, KeyStyle? NewKeys = null) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
@@ -270,6 +271,7 @@ public sealed record SetShot(
         Camera = Camera ?? shot.Camera,
         SkyPicture = NoSkyPicture ? null : SkyPicture ?? shot.SkyPicture,
         Background = Background ?? shot.Background,
+        NewKeys = NewKeys ?? shot.NewKeys,
     };
 
     public override string Describe(Shot before) =>
@@ -282,6 +284,7 @@ public sealed record SetShot(
         : SkyPicture is not null ? $"Set the sky to {SkyPicture.Name}"
         : NoSkyPicture ? "Take the picture out of the sky"
         : Background is not null ? $"Set the background to {Background.ToString()!.ToLowerInvariant()}"
+        : NewKeys is not null ? "Set how new keys are"
         : "Change the shot";
 }
 

@@ -93,6 +93,28 @@ internal sealed class CompiledOwner
         }
     }
 
+    /// <summary>One channel on evenly spaced frames.</summary>
+    internal void Sample(int channel, double first, double step, Span<double> values)
+    {
+        if (Slerp is not null && channel - FirstOfRotation is >= 0 and < 4)
+        {
+            Span<double> all = new double[Statics.Length];
+            for (var i = 0; i < values.Length; i++)
+            {
+                Evaluate(first + i * step, all);
+                values[i] = all[channel];
+            }
+        }
+        else if (Array.BinarySearch(Animated, channel) is >= 0 and var n)
+        {
+            Evaluators[n].Sample(first, step, values);
+        }
+        else
+        {
+            values.Fill(Statics[channel]);
+        }
+    }
+
     internal static double Component(in Quaternion q, int i) => i switch { 0 => q.X, 1 => q.Y, 2 => q.Z, _ => q.W };
 
     internal CurveEvaluator? EvaluatorOf(Curve curve)

@@ -73,6 +73,17 @@ public sealed class CompiledShot
     /// <summary>Each owner with the index of its first channel and what its channels are. Owners of one kind share the list.</summary>
     public IEnumerable<(string Owner, int First, ChannelList List)> OwnerChannels() => Owners.Select((o, i) => (o.Id, _layout.First[i], o.List));
 
+    /// <summary>The values of one channel on evenly spaced frames: first, first + step, …; not a number where there is no such channel.</summary>
+    public void Sample(ChannelAddress address, double first, double step, Span<double> values)
+    {
+        if (!_layout.Owners.TryGetValue(address.Owner, out var i) || Owners[i].List.IndexOf(address.Path) is not (>= 0 and var c))
+        {
+            values.Fill(double.NaN);
+            return;
+        }
+        Owners[i].Sample(c, first, step, values);
+    }
+
     /// <summary>The last frame with a key at or before a frame, or the frame itself before the first: what stepped playing shows.</summary>
     public double PoseAt(double frame)
     {

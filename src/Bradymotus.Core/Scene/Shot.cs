@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json.Serialization;
+using Bradymotus.Core.Curves;
 using Bradymotus.Core.Time;
 
 namespace Bradymotus.Core.Scene;
@@ -38,6 +39,9 @@ public sealed record Shot
 
     /// <summary>What the camera sees where nothing is.</summary>
     public Background Background { get; init; }
+
+    /// <summary>How new keys are; null is a Bézier segment with auto handles.</summary>
+    public KeyStyle? NewKeys { get; init; }
 
     /// <summary>The channels of sky and exposure that somebody has set.</summary>
     public ImmutableSortedDictionary<string, Channel>? World { get; init; }

@@ -117,6 +117,11 @@ public static class ShotRules
         shot.Range.Validate();
         shot.PlayRange?.Validate("playback range");
         shot.Size.Validate();
+        if (shot.NewKeys is { } style)
+        {
+            // As a key that is made in this way has to be.
+            _ = new Curve([new Key(0, 0, style.Segment, style.Handle, style.Handle)]);
+        }
         if (shot.SkyPicture is { } sky)
         {
             ValidatePicture(sky.ToSource(), "the sky");

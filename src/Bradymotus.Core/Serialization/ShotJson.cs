@@ -30,6 +30,7 @@ namespace Bradymotus.Core.Serialization;
 [JsonSerializable(typeof(Evaluation.ShotSample))]
 [JsonSerializable(typeof(ChannelKeys[]))]
 [JsonSerializable(typeof(SurfaceMap[]))]
+[JsonSerializable(typeof(Checks.Finding[]))]
 public sealed partial class ShotJsonContext : JsonSerializerContext;
 
 /// <summary>Shots, curves and edits as JSON. Bad text gives a <see cref="Refusal"/> that says where.</summary>

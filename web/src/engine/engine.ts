@@ -142,6 +142,18 @@ export interface ChangesView {
   keys: Record<string, number[]>;
 }
 
+/** Something in the motion that is probably not meant. */
+export interface Finding {
+  kind: string;
+  nodes: string[];
+  channels: string[];
+  first: number;
+  last: number;
+  sentence: string;
+  /** What a click would do; null where a person has to. */
+  mend: string | null;
+}
+
 export interface ChannelValue {
   address: string;
   value: number;
@@ -180,6 +192,10 @@ interface Bridge {
   DepthOf(camera: string, id: string): number;
   Hold(channels: Packed, id: string): Packed;
   KeyNow(channels: Packed, id: string): Packed;
+  BeginChecks(): void;
+  Check(milliseconds: number): boolean;
+  Findings(): Packed;
+  Mend(finding: number, id: string): Packed;
   Waiting(): Packed;
   Left(): Packed;
   BringBack(): Packed;
@@ -501,6 +517,11 @@ export class Engine extends EngineFrame {
   }
 
   hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels), newId()));
+  beginChecks = () => this.bridge.BeginChecks();
+  /** Goes on with the checks for about so many milliseconds; true when they are done. */
+  check = (milliseconds: number): boolean => this.bridge.Check(milliseconds);
+  findings = (): Finding[] => read(this.bridge.Findings());
+  mend = (finding: number): Outcome => read(this.bridge.Mend(finding, newId()));
   keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels), newId()));
   waiting = (): string[] => read(this.bridge.Waiting());
   bringBack = (): Outcome => read(this.bridge.BringBack());

@@ -684,6 +684,11 @@ export interface components {
              * @default 0
              */
             count: number;
+            /**
+             * Format: double
+             * @description The frame up to which it goes on so (before the keys: down to which), then hold; null is as far as anybody looks.
+             */
+            until?: null | number;
         };
         /**
          * @description The ways to go on.
@@ -790,6 +795,12 @@ export interface components {
             segment?: unknown;
             in?: components["schemas"]["Handle"];
             out?: components["schemas"]["Handle"];
+        };
+        /** @description How new keys of a shot are. */
+        KeyStyle: {
+            /** @description How a key goes to the next one. In JSON `"bezier"`, `"linear"`, `"hold"`, or an object that names an easing. */
+            segment?: unknown;
+            handle?: components["schemas"]["Handle"];
         };
         /**
          * @description How a lamp shines.
@@ -1385,6 +1396,7 @@ export interface components {
             locked: string[];
             skyPicture: null | components["schemas"]["SkyPicture"];
             background: components["schemas"]["Background"];
+            newKeys: null | components["schemas"]["KeyStyle"];
         };
         /**
          * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own

@@ -28,6 +28,71 @@ export interface Shot {
     height: number;
   } | null;
   background?: "sky" | "color" | "transparent";
+  newKeys?: {
+    segment?: {
+      [k: string]: unknown;
+    };
+    handle?: (
+      | {
+          kind: "auto";
+        }
+      | {
+          kind: "smooth";
+        }
+      | {
+          kind: "flat";
+        }
+      | {
+          kind: "straight";
+        }
+      | {
+          kind: "free";
+          frames: number;
+          value: number;
+        }
+    ) &
+      (
+        | (
+            | {
+                kind: "auto";
+              }
+            | {
+                kind: "smooth";
+              }
+            | {
+                kind: "flat";
+              }
+            | {
+                kind: "straight";
+              }
+            | {
+                kind: "free";
+                frames: number;
+                value: number;
+              }
+          )
+        | ((
+            | {
+                kind: "auto";
+              }
+            | {
+                kind: "smooth";
+              }
+            | {
+                kind: "flat";
+              }
+            | {
+                kind: "straight";
+              }
+            | {
+                kind: "free";
+                frames: number;
+                value: number;
+              }
+          ) &
+            null)
+      );
+  } | null;
   world?: {
     [k: string]: AdditionalProperties;
   } | null;
@@ -513,10 +578,12 @@ export interface AdditionalProperties {
     before?: {
       kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
       count?: number;
+      until?: number | null;
     } | null;
     after?: {
       kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
       count?: number;
+      until?: number | null;
     } | null;
     keys: {
       frame: number;
@@ -852,10 +919,12 @@ export type JournalEntry =
             before?: {
               kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
               count?: number;
+              until?: number | null;
             } | null;
             after?: {
               kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
               count?: number;
+              until?: number | null;
             } | null;
           }
         | {
@@ -865,17 +934,92 @@ export type JournalEntry =
               before?: {
                 kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
                 count?: number;
+                until?: number | null;
               } | null;
               after?: {
                 kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
                 count?: number;
+                until?: number | null;
               } | null;
               keys: Keys7;
             } | null;
           }
         | {
-            kind: "addNodes";
+            kind: "makeSeamless";
+            channels: Channels4;
+          }
+        | {
+            kind: "unrollRotations";
             nodes: Nodes;
+          }
+        | {
+            kind: "simplifyKeys";
+            channels: Channels5;
+            tolerance: number;
+            first?: number | null;
+            last?: number | null;
+          }
+        | {
+            kind: "bakeKeys";
+            channels: Channels6;
+            first: number;
+            last: number;
+            step?: number;
+          }
+        | {
+            kind: "smoothKeys";
+            keys: Keys8;
+            strength?: number;
+          }
+        | {
+            kind: "removeIdleKeys";
+            channels: Channels7;
+          }
+        | {
+            kind: "addNoise";
+            channels: Channels8;
+            first: number;
+            last: number;
+            strength: number;
+            rate: number;
+            seed?: number;
+          }
+        | {
+            kind: "retime";
+            channels: Channels9;
+            map: Map;
+          }
+        | {
+            kind: "easesToHandles";
+            keys: Keys9;
+          }
+        | {
+            kind: "convertRate";
+            rate: Rate;
+            snap?: boolean;
+          }
+        | {
+            kind: "holdPose";
+            frame: number;
+            channels: Channels10;
+            frames: number;
+            follow?: boolean;
+          }
+        | {
+            kind: "keyRange";
+            first: number;
+            last: number;
+            values: Values2;
+            at?: number | null;
+          }
+        | {
+            kind: "mirrorPose";
+            nodes: Nodes1;
+            frame: number;
+          }
+        | {
+            kind: "addNodes";
+            nodes: Nodes2;
             materials?: Items4[] | null;
             index?: number | null;
           }
@@ -1006,6 +1150,71 @@ export type JournalEntry =
             } | null;
             noSkyPicture?: boolean;
             background?: "sky" | "color" | "transparent" | null;
+            newKeys?: {
+              segment?: {
+                [k: string]: unknown;
+              };
+              handle?: (
+                | {
+                    kind: "auto";
+                  }
+                | {
+                    kind: "smooth";
+                  }
+                | {
+                    kind: "flat";
+                  }
+                | {
+                    kind: "straight";
+                  }
+                | {
+                    kind: "free";
+                    frames: number;
+                    value: number;
+                  }
+              ) &
+                (
+                  | (
+                      | {
+                          kind: "auto";
+                        }
+                      | {
+                          kind: "smooth";
+                        }
+                      | {
+                          kind: "flat";
+                        }
+                      | {
+                          kind: "straight";
+                        }
+                      | {
+                          kind: "free";
+                          frames: number;
+                          value: number;
+                        }
+                    )
+                  | ((
+                      | {
+                          kind: "auto";
+                        }
+                      | {
+                          kind: "smooth";
+                        }
+                      | {
+                          kind: "flat";
+                        }
+                      | {
+                          kind: "straight";
+                        }
+                      | {
+                          kind: "free";
+                          frames: number;
+                          value: number;
+                        }
+                    ) &
+                      null)
+                );
+            } | null;
           }
         | {
             kind: "replaceShot";
@@ -1064,6 +1273,28 @@ export type Handle =
 export type Keys6 = Items1[];
 export type Channels3 = unknown[];
 export type Keys7 = Items2[];
+export type Channels4 = unknown[];
+export type Nodes = string[];
+export type Channels5 = unknown[];
+export type Channels6 = unknown[];
+export type Keys8 = Items1[];
+export type Channels7 = unknown[];
+export type Channels8 = unknown[];
+export type Channels9 = unknown[];
+export type Before = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type After = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type Keys9 = Items1[];
+export type Channels10 = unknown[];
+export type Values2 = Items[];
+export type Nodes1 = string[];
 export type Items3 =
   | {
       kind: "group";
@@ -1095,7 +1326,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels4;
+      channels?: Channels11;
     }
   | {
       kind: "mesh";
@@ -1131,7 +1362,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels5;
+      channels?: Channels12;
     }
   | {
       kind: "camera";
@@ -1165,7 +1396,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels6;
+      channels?: Channels13;
     }
   | {
       kind: "sun";
@@ -1197,7 +1428,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels7;
+      channels?: Channels14;
     }
   | {
       kind: "lamp";
@@ -1230,7 +1461,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels8;
+      channels?: Channels15;
     }
   | {
       kind: "joint";
@@ -1262,7 +1493,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels9;
+      channels?: Channels16;
     }
   | {
       kind: "control";
@@ -1295,7 +1526,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels10;
+      channels?: Channels17;
     }
   | {
       kind: "instance";
@@ -1328,7 +1559,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels11;
+      channels?: Channels18;
     }
   | {
       kind: "repeat";
@@ -1361,18 +1592,20 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels12;
+      channels?: Channels19;
     };
-export type Channels4 = {
+export type Channels11 = {
   [k: string]: AdditionalProperties;
 } | null;
-export type Before = {
+export type Before1 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
+  until?: number | null;
 } | null;
-export type After = {
+export type After1 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
+  until?: number | null;
 } | null;
 export type Shape =
   | {
@@ -1491,31 +1724,31 @@ export type Deformers = (
       id: string;
     }
 )[];
-export type Channels5 = {
-  [k: string]: AdditionalProperties;
-} | null;
-export type Channels6 = {
-  [k: string]: AdditionalProperties;
-} | null;
-export type Channels7 = {
-  [k: string]: AdditionalProperties;
-} | null;
-export type Channels8 = {
-  [k: string]: AdditionalProperties;
-} | null;
-export type Channels9 = {
-  [k: string]: AdditionalProperties;
-} | null;
-export type Channels10 = {
-  [k: string]: AdditionalProperties;
-} | null;
-export type Channels11 = {
-  [k: string]: AdditionalProperties;
-} | null;
 export type Channels12 = {
   [k: string]: AdditionalProperties;
 } | null;
-export type Nodes = Items3[];
+export type Channels13 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels14 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels15 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels16 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels17 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels18 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels19 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Nodes2 = Items3[];
 export type Maps = Items5[];
 export type Ids = string[];
 export type Ids1 = string[];
@@ -1555,7 +1788,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels4;
+      channels?: Channels11;
     }
   | {
       kind: "mesh";
@@ -1591,7 +1824,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels5;
+      channels?: Channels12;
     }
   | {
       kind: "camera";
@@ -1625,7 +1858,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels6;
+      channels?: Channels13;
     }
   | {
       kind: "sun";
@@ -1657,7 +1890,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels7;
+      channels?: Channels14;
     }
   | {
       kind: "lamp";
@@ -1690,7 +1923,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels8;
+      channels?: Channels15;
     }
   | {
       kind: "joint";
@@ -1722,7 +1955,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels9;
+      channels?: Channels16;
     }
   | {
       kind: "control";
@@ -1755,7 +1988,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels10;
+      channels?: Channels17;
     }
   | {
       kind: "instance";
@@ -1788,7 +2021,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels11;
+      channels?: Channels18;
     }
   | {
       kind: "repeat";
@@ -1821,7 +2054,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels12;
+      channels?: Channels19;
     };
 export type Ids6 = string[];
 export type Pivots = {
@@ -1830,10 +2063,70 @@ export type Pivots = {
   y?: number;
   z?: number;
 }[];
-export type Channels13 = {
+export type Channels20 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Maps1 = Items5[];
+export type Handle1 = (
+  | {
+      kind: "auto";
+    }
+  | {
+      kind: "smooth";
+    }
+  | {
+      kind: "flat";
+    }
+  | {
+      kind: "straight";
+    }
+  | {
+      kind: "free";
+      frames: number;
+      value: number;
+    }
+) &
+  (
+    | (
+        | {
+            kind: "auto";
+          }
+        | {
+            kind: "smooth";
+          }
+        | {
+            kind: "flat";
+          }
+        | {
+            kind: "straight";
+          }
+        | {
+            kind: "free";
+            frames: number;
+            value: number;
+          }
+      )
+    | ((
+        | {
+            kind: "auto";
+          }
+        | {
+            kind: "smooth";
+          }
+        | {
+            kind: "flat";
+          }
+        | {
+            kind: "straight";
+          }
+        | {
+            kind: "free";
+            frames: number;
+            value: number;
+          }
+      ) &
+        null)
+  );
 export type In = (
   | {
       kind: "auto";
@@ -1954,27 +2247,31 @@ export type Out = (
       ) &
         null)
   );
-export type Before1 = {
+export type Before2 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
+  until?: number | null;
 } | null;
-export type After1 = {
+export type After2 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
+  until?: number | null;
 } | null;
 export type Curve = {
   before?: {
     kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
     count?: number;
+    until?: number | null;
   } | null;
   after?: {
     kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
     count?: number;
+    until?: number | null;
   } | null;
   keys: Keys7;
 } | null;
 export type Materials = Items4[] | null;
-export type Rate = {
+export type Rate1 = {
   numerator: number;
   denominator?: number;
 } | null;
@@ -1995,6 +2292,71 @@ export type SkyPicture = {
   name: string;
   width: number;
   height: number;
+} | null;
+export type NewKeys = {
+  segment?: {
+    [k: string]: unknown;
+  };
+  handle?: (
+    | {
+        kind: "auto";
+      }
+    | {
+        kind: "smooth";
+      }
+    | {
+        kind: "flat";
+      }
+    | {
+        kind: "straight";
+      }
+    | {
+        kind: "free";
+        frames: number;
+        value: number;
+      }
+  ) &
+    (
+      | (
+          | {
+              kind: "auto";
+            }
+          | {
+              kind: "smooth";
+            }
+          | {
+              kind: "flat";
+            }
+          | {
+              kind: "straight";
+            }
+          | {
+              kind: "free";
+              frames: number;
+              value: number;
+            }
+        )
+      | ((
+          | {
+              kind: "auto";
+            }
+          | {
+              kind: "smooth";
+            }
+          | {
+              kind: "flat";
+            }
+          | {
+              kind: "straight";
+            }
+          | {
+              kind: "free";
+              frames: number;
+              value: number;
+            }
+        ) &
+          null)
+    );
 } | null;
 export type Edits = (
   | {
@@ -2072,8 +2434,8 @@ export type Edits = (
   | {
       kind: "setExtrapolation";
       channels: Channels3;
-      before?: Before1;
-      after?: After1;
+      before?: Before2;
+      after?: After2;
     }
   | {
       kind: "setCurve";
@@ -2081,8 +2443,81 @@ export type Edits = (
       curve?: Curve;
     }
   | {
-      kind: "addNodes";
+      kind: "makeSeamless";
+      channels: Channels4;
+    }
+  | {
+      kind: "unrollRotations";
       nodes: Nodes;
+    }
+  | {
+      kind: "simplifyKeys";
+      channels: Channels5;
+      tolerance: number;
+      first?: number | null;
+      last?: number | null;
+    }
+  | {
+      kind: "bakeKeys";
+      channels: Channels6;
+      first: number;
+      last: number;
+      step?: number;
+    }
+  | {
+      kind: "smoothKeys";
+      keys: Keys8;
+      strength?: number;
+    }
+  | {
+      kind: "removeIdleKeys";
+      channels: Channels7;
+    }
+  | {
+      kind: "addNoise";
+      channels: Channels8;
+      first: number;
+      last: number;
+      strength: number;
+      rate: number;
+      seed?: number;
+    }
+  | {
+      kind: "retime";
+      channels: Channels9;
+      map: Map;
+    }
+  | {
+      kind: "easesToHandles";
+      keys: Keys9;
+    }
+  | {
+      kind: "convertRate";
+      rate: Rate;
+      snap?: boolean;
+    }
+  | {
+      kind: "holdPose";
+      frame: number;
+      channels: Channels10;
+      frames: number;
+      follow?: boolean;
+    }
+  | {
+      kind: "keyRange";
+      first: number;
+      last: number;
+      values: Values2;
+      at?: number | null;
+    }
+  | {
+      kind: "mirrorPose";
+      nodes: Nodes1;
+      frame: number;
+    }
+  | {
+      kind: "addNodes";
+      nodes: Nodes2;
       materials?: Materials;
       index?: number | null;
     }
@@ -2187,7 +2622,7 @@ export type Edits = (
   | {
       kind: "setShot";
       name?: string | null;
-      rate?: Rate;
+      rate?: Rate1;
       range?: Range;
       playRange?: PlayRange;
       size?: Size;
@@ -2196,6 +2631,7 @@ export type Edits = (
       skyPicture?: SkyPicture;
       noSkyPicture?: boolean;
       background?: "sky" | "color" | "transparent" | null;
+      newKeys?: NewKeys;
     }
   | {
       kind: "replaceShot";
@@ -2358,11 +2794,20 @@ export interface Key {
   address?: string;
   frame?: number;
 }
+export interface Map {
+  before?: Before;
+  after?: After;
+  keys: Keys7;
+}
+export interface Rate {
+  numerator: number;
+  denominator?: number;
+}
 export interface AdditionalProperties {
   value: number;
   curve?: {
-    before?: Before;
-    after?: After;
+    before?: Before1;
+    after?: After1;
     keys: Keys7;
   } | null;
   locked?: boolean;
@@ -2414,7 +2859,7 @@ export interface Items5 {
 export interface Material {
   id: string;
   name: string;
-  channels?: Channels13;
+  channels?: Channels20;
   maps?: Maps;
 }
 export interface Shot {
@@ -2444,6 +2889,12 @@ export interface Shot {
     height: number;
   } | null;
   background?: "sky" | "color" | "transparent";
+  newKeys?: {
+    segment?: {
+      [k: string]: unknown;
+    };
+    handle?: Handle1;
+  } | null;
   world?: {
     [k: string]: AdditionalProperties;
   } | null;

@@ -116,6 +116,10 @@
           class="absolute top-2 h-4 w-[5px] -translate-x-1/2 rounded-full bg-secondary"
           style="left:{share(f)}"
         ></div>{/each}
+      {#each session.findings.frames as f (f)}<div
+          class="absolute top-0 h-2 w-2 -translate-x-1/2 rounded-full bg-warning"
+          style="left:{share(f)}"
+        ></div>{/each}
       <div class="absolute inset-y-0 w-0.5 -translate-x-1/2 bg-primary" style="left:{share(session.frame)}"></div>
       <span class="absolute bottom-0 left-1 text-xs text-base-content/75">{scene.first}</span>
       <span class="absolute right-1 bottom-0 text-xs text-base-content/75">{scene.last}</span>

@@ -318,6 +318,20 @@ const views: Command[] = [
     keys: 'h',
     run: () => (ui.dialog = ui.dialog === 'history' ? null : 'history'),
   },
+  {
+    id: 'findings',
+    title: 'Findings: what the motion checks say',
+    group: 'Keys',
+    keys: 'w',
+    run: () => (ui.dialog = ui.dialog === 'findings' ? null : 'findings'),
+  },
+  {
+    id: 'nextFinding',
+    title: 'Go to the next finding',
+    group: 'Keys',
+    keys: 'Shift+KeyW',
+    run: toFinding,
+  },
   { id: 'help', title: 'Shortcuts', group: 'Help', keys: 'Shift+?', run: () => (ui.dialog = 'help') },
   {
     id: 'shotSettings',
@@ -534,6 +548,14 @@ function toKey(direction: 1 | -1) {
   if (best !== null) session.goTo(best);
 }
 
+function toFinding() {
+  const { list } = session.findings;
+  const next = list.find((f) => f.first > session.frame) ?? list[0];
+  if (!next) return session.messages.say('The checks have found nothing.');
+  session.findings.show(next);
+  ui.dialog = 'findings';
+}
+
 const needObject = () => {
   const none = session.selection.ids.length === 0;
   if (none) session.messages.say('Select an object first: click it in the stage or in the list.');
@@ -672,7 +694,7 @@ export function setLocked(ids: string[], locked: boolean) {
 
 /** Escape takes away what is open, then what is selected. */
 function leave() {
-  if (ui.dialog === 'history') ui.dialog = null;
+  if (ui.dialog === 'history' || ui.dialog === 'findings') ui.dialog = null;
   else if (session.selection.keys.length > 0) session.selection.keys = [];
   else session.selection.clear();
 }

@@ -3,6 +3,7 @@ import { tick } from 'svelte';
 import { api, take, type DocumentView, type OpeningView } from '../api/client';
 import { boot, Engine, Opening } from '../engine/engine';
 import { KeyClipboard } from './keyClipboard.svelte';
+import { Findings } from './findings.svelte';
 import { Messages } from './messages.svelte';
 import { Player } from './player.svelte';
 import { Renders } from './renders.svelte';
@@ -33,13 +34,17 @@ export class Session {
     autoKey: () => this.autoKey,
     say: (text) => this.messages.say(text),
     made: (entry) => this.sync?.push(entry),
-    changed: () => this.selection.forgetGone(),
+    changed: () => {
+      this.selection.forgetGone();
+      this.findings.changed();
+    },
   });
   readonly messages = new Messages();
   readonly selection = new Selection(this);
   readonly player = new Player(this);
   readonly renders = new Renders();
   readonly clipboard = new KeyClipboard(this);
+  readonly findings = new Findings(this);
 
   private sync: Sync | null = null;
 

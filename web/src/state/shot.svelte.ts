@@ -34,6 +34,7 @@ const emptyScene: SceneView = {
   locked: new Set(),
   skyPicture: null,
   background: 'sky',
+  newKeys: null,
 };
 
 const none: number[] = [];
@@ -272,6 +273,11 @@ export class OpenShot {
   /** Keeps the pose before until this frame. */
   hold(addresses: string[]) {
     if (addresses.length > 0) this.made(this.engine!.hold(addresses));
+  }
+
+  /** Mends what a check has found, by its place in the list. */
+  mend(finding: number) {
+    return this.made(this.engine!.mend(finding));
   }
 
   private posed(outcome: Outcome, commit: boolean) {

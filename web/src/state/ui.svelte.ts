@@ -2,7 +2,7 @@ import type { Layout, Look, Shading } from '../stage/pane';
 import type { TimeScale } from '../tracks/layout';
 
 // Which dialogs and lanes are open: belongs to the window, not to the shot.
-export type Dialog = 'search' | 'library' | 'history' | 'help' | 'shot' | 'import' | null;
+export type Dialog = 'search' | 'library' | 'history' | 'findings' | 'help' | 'shot' | 'import' | null;
 
 /** What plays finished pictures, while it is on the screen: the keys of time are then its own. */
 export interface SequenceKeys {

@@ -80,6 +80,7 @@
       scales,
       box: marquee,
       range,
+      findings: session.findings.frames,
     };
   }
 
@@ -94,6 +95,7 @@
       back: v('--color-base-100'),
       lane: v('--color-base-200'),
       accent: v('--color-primary'),
+      warning: v('--color-warning'),
       family: {
         position: v('--family-position'),
         rotation: v('--family-rotation'),
@@ -123,6 +125,7 @@
       selected,
       marquee,
       range,
+      session.findings.frames,
       preferences.theme,
     ];
     requested ||= requestAnimationFrame(() => {

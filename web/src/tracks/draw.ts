@@ -21,6 +21,8 @@ export interface Palette {
   faint: string;
   line: string;
   back: string;
+  /** Of the dots where something was found. */
+  warning: string;
   lane: string;
   accent: string;
   family: Record<Family, string>;
@@ -48,6 +50,8 @@ export interface TracksModel {
   scales: Map<string, ValueScale>;
   box: { x0: number; y0: number; x1: number; y1: number } | null;
   range: { first: number; last: number } | null;
+  /** Frames where the checks have found something. */
+  findings: readonly number[];
 }
 
 export const RULER = 40;
@@ -157,6 +161,17 @@ function ruler(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
       g.fillStyle = p.faint;
       g.fillText(`${(f / m.rate).toFixed(2)} s`, x + 4 + g.measureText(String(f)).width + 6, RULER - 13);
     }
+  }
+  // A dot where the checks have found something.
+  for (let i = firstAt(m.findings, m.time.frame(-5), (f) => f); i < m.findings.length; i++) {
+    const x = m.time.x(m.findings[i]);
+    if (x > m.width + 5) break;
+    g.fillStyle = p.warning;
+    g.beginPath();
+    g.arc(x, RULER + 2, 4, 0, 2 * Math.PI);
+    g.fill();
+    g.strokeStyle = p.lane;
+    g.stroke();
   }
   // Under the ruler: the span of the selected keys, with a grip at each end.
   if (m.range) {

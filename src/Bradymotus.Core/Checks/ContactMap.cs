@@ -1,0 +1,466 @@
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Checks;
+
+/// <summary>
+/// Where the surfaces of objects meet: for every frame of the range and every pair of which one moves against the other, how deep they
+/// pass through each other, or that they touch. Worked out from the triangles themselves; boxes only say who need not be asked.
+/// </summary>
+internal sealed class ContactMap(CheckedShot shot)
+{
+    /// <summary>What is nearer than this part of the smaller of two touches it.</summary>
+    private const double TouchingPart = 0.015;
+
+    /// <summary>What goes no deeper than this part of the smaller is how things stand that are put together by eye.</summary>
+    private const double DepthPart = 0.006;
+
+    /// <summary>What moves less than this part of itself in a frame rests.</summary>
+    private const double SlidePart = 0.004;
+
+    /// <summary>More pairs than this are not looked at: a crowd.</summary>
+    private const int MostPairs = 20_000;
+
+    private readonly List<Pair> _pairs = [];
+
+    /// <summary>Two meshes, and what is known of them frame by frame.</summary>
+    /// <param name="Depths">How deep they are in each other; 0 where they are not, not a number where one of them is not seen.</param>
+    /// <param name="Slides">How far the one has slid on the other since the frame before, in metres.</param>
+    /// <param name="Tolerance">What goes no deeper than this only touches.</param>
+    private sealed record Pair(string A, string B, float[] Depths, bool[] Touching, float[] Slides, float Tolerance);
+
+    /// <summary>The box round a mesh on a frame; empty where it is not seen.</summary>
+    private readonly record struct Room(Double3 Min, Double3 Max)
+    {
+        internal static Room None => new(new(double.PositiveInfinity, 0, 0), new(double.NegativeInfinity, 0, 0));
+
+        internal bool IsNone => Min.X > Max.X;
+
+        internal bool Meets(in Room b, double near) =>
+            Min.X <= b.Max.X + near && b.Min.X <= Max.X + near && Min.Y <= b.Max.Y + near && b.Min.Y <= Max.Y + near && Min.Z <= b.Max.Z + near && b.Min.Z <= Max.Z + near;
+
+        internal Room With(in Room b) => new(
+            new(Math.Min(Min.X, b.Min.X), Math.Min(Min.Y, b.Min.Y), Math.Min(Min.Z, b.Min.Z)),
+            new(Math.Max(Max.X, b.Max.X), Math.Max(Max.Y, b.Max.Y), Math.Max(Max.Z, b.Max.Z)));
+    }
+
+    /// <summary>A mesh that is being followed through the frames.</summary>
+    /// <param name="node">Its place in the order of evaluation.</param>
+    /// <param name="rooms">The room that it takes on each frame; one for all where it stands still.</param>
+    private sealed class Follower(int node, Room[] rooms)
+    {
+        private TriangleTree? _tree;
+        private int _fitted = -1, _topology;
+
+        internal int Node => node;
+
+        /// <summary>The diagonal of its box where it is first seen.</summary>
+        internal double Size { get; } = rooms.Where(r => !r.IsNone).Select(r => (r.Max - r.Min).Length).FirstOrDefault();
+
+        internal Room Everywhere { get; } = rooms.Where(r => !r.IsNone).DefaultIfEmpty(Room.None).Aggregate((a, b) => a.With(b));
+
+        internal Room At(int frame) => rooms[rooms.Length == 1 ? 0 : frame];
+
+        /// <summary>Its triangles where they are on this frame.</summary>
+        internal TriangleTree Tree(FrameState state)
+        {
+            var mesh = state.Mesh(node)!;
+            if (_tree is null || _topology != mesh.Rest.Id)
+            {
+                _tree = new(mesh.Positions, mesh.Indices, state.World[node]);
+                _topology = mesh.Rest.Id;
+            }
+            else if (state.Changed[node] > _fitted)
+            {
+                _tree.Refit(mesh.Positions, state.World[node]);
+            }
+            _fitted = state.Pass;
+            return _tree;
+        }
+
+        internal static Room Look(FrameState state, int node)
+        {
+            if (!state.Rendered[node] || state.Mesh(node) is not { Rest.TriangleCount: > 0 } mesh || !state.World[node].IsWithin(1e9))
+            {
+                return Room.None;
+            }
+            if (mesh.IsBent)
+            {
+                return Around(mesh.Positions, state.World[node]);
+            }
+            var (low, high) = mesh.Rest.Bounds();
+            Span<float> corners = stackalloc float[24];
+            for (var c = 0; c < 8; c++)
+            {
+                (corners[3 * c], corners[3 * c + 1], corners[3 * c + 2]) = ((float)((c & 1) == 0 ? low.X : high.X), (float)((c & 2) == 0 ? low.Y : high.Y), (float)((c & 4) == 0 ? low.Z : high.Z));
+            }
+            return Around(corners, state.World[node]);
+        }
+    }
+
+    /// <summary>Whether an object, or something below it, touches anything that is not below it, on frames counted from the first of the range.</summary>
+    internal bool Touches(string node, int first, int last)
+    {
+        HashSet<string>? family = null;
+        foreach (var pair in _pairs)
+        {
+            family ??= shot.Shot.Descendants([node]);
+            if (family.Contains(pair.A) == family.Contains(pair.B))
+            {
+                continue;
+            }
+            for (var i = Math.Max(0, first); i <= Math.Min(last, pair.Touching.Length - 1); i++)
+            {
+                if (pair.Touching[i] || pair.Depths[i] > 0)
+                {
+                    return true;
+                }
+            }
+        }
+        return false;
+    }
+
+    /// <summary>Works everything out, giving way after each small piece.</summary>
+    internal IEnumerable<bool> Work(CheckMemory memory)
+    {
+        var compiled = shot.Compiled;
+        var state = new FrameState(compiled, shot.Assets);
+        var followers = new List<Follower>();
+        foreach (var _ in Follow(state, memory, followers))
+        {
+            yield return true;
+        }
+        var wanted = new List<(Follower A, Follower B, Pair Pair, object[] Of)>();
+        foreach (var (a, b) in Moving(followers))
+        {
+            object[] of = [.. DependsOn(a.Node), .. DependsOn(b.Node), shot.Shot.Range];
+            var (idA, idB) = (compiled.NodeAt(a.Node).Id, compiled.NodeAt(b.Node).Id);
+            if (memory.TryGet($"{idA} {idB}", of, out Pair known))
+            {
+                _pairs.Add(known);
+                continue;
+            }
+            wanted.Add((a, b, new Pair(idA, idB, new float[shot.Count], new bool[shot.Count], new float[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size))), of));
+            if (wanted.Count >= MostPairs)
+            {
+                break;
+            }
+        }
+        yield return true;
+        var marks = new Mark[wanted.Count];
+        for (var f = 0; f < shot.Count && wanted.Count > 0; f++)
+        {
+            var isEvaluated = false;
+            for (var p = 0; p < wanted.Count; p++)
+            {
+                var (a, b, pair, _) = wanted[p];
+                var near = TouchingPart * Math.Min(a.Size, b.Size);
+                if (!a.At(f).Meets(b.At(f), near))
+                {
+                    pair.Depths[f] = a.At(f).IsNone || b.At(f).IsNone ? float.NaN : 0;
+                    marks[p] = default;
+                    continue;
+                }
+                if (!isEvaluated)
+                {
+                    state.Evaluate(shot.First + f);
+                    isEvaluated = true;
+                    yield return true;
+                }
+                Compare(state, f, pair, a, b, near, ref marks[p]);
+                yield return true;
+            }
+        }
+        foreach (var (_, _, pair, of) in wanted)
+        {
+            memory.Put($"{pair.A} {pair.B}", of, pair);
+            _pairs.Add(pair);
+        }
+    }
+
+    /// <summary>Finds the room that each mesh takes on each frame.</summary>
+    private IEnumerable<bool> Follow(FrameState state, CheckMemory memory, List<Follower> followers)
+    {
+        var compiled = shot.Compiled;
+        var unknown = new List<(int Node, Room[] Rooms, object[] Of)>();
+        for (var i = 0; i < compiled.NodeCount; i++)
+        {
+            if (compiled.NodeAt(i) is not MeshNode { Id: var id })
+            {
+                continue;
+            }
+            object[] of = [.. DependsOn(i), shot.Shot.Range];
+            if (!memory.TryGet(id + " room", of, out Room[] rooms))
+            {
+                rooms = new Room[Mover(i) < 0 && !IsBent(i) ? 1 : shot.Count];
+                unknown.Add((i, rooms, of));
+            }
+            // The rooms are filled in below, before anything is made of them.
+            else
+            {
+                followers.Add(new(i, rooms));
+            }
+        }
+        var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.Length);
+        for (var f = 0; f < longest; f++)
+        {
+            state.Evaluate(shot.First + f);
+            yield return true;
+            foreach (var (node, rooms, _) in unknown)
+            {
+                if (f < rooms.Length)
+                {
+                    rooms[f] = Follower.Look(state, node);
+                }
+            }
+            yield return true;
+        }
+        foreach (var (node, rooms, of) in unknown)
+        {
+            memory.Put(compiled.NodeAt(node).Id + " room", of, rooms);
+            followers.Add(new(node, rooms));
+        }
+        followers.RemoveAll(f => f.Everywhere.IsNone);
+    }
+
+    /// <summary>What has been found of contacts and slides.</summary>
+    internal IEnumerable<Finding> Findings()
+    {
+        foreach (var pair in _pairs)
+        {
+            // What is in each other all the time is put together so, as a post in the ground and a boat in the water.
+            if (pair.Depths.Any(d => d <= pair.Tolerance))
+            {
+                foreach (var (first, last) in Runs(pair.Depths.Length, i => pair.Depths[i] > pair.Tolerance))
+                {
+                    var deepest = Enumerable.Range(first, last - first + 1).MaxBy(i => pair.Depths[i]);
+                    yield return Found(FindingKind.Contact, pair, first, last,
+                        $"“{Name(pair.A)}” and “{Name(pair.B)}” pass through each other on {CheckedShot.Frames(shot.First + first, shot.First + last)}, up to {CheckedShot.Number(pair.Depths[deepest])} m deep (frame {shot.First + deepest}).");
+                }
+            }
+            foreach (var (first, last) in Runs(pair.Slides.Length, i => pair.Slides[i] > 0))
+            {
+                if (last - first < 2)
+                {
+                    continue;
+                }
+                var way = Enumerable.Range(first, last - first + 1).Sum(i => pair.Slides[i]);
+                yield return Found(FindingKind.Slide, pair, first, last,
+                    $"“{Name(pair.A)}” slides along “{Name(pair.B)}” on {CheckedShot.Frames(shot.First + first, shot.First + last)}, {CheckedShot.Number(way)} m in all, without rolling.");
+            }
+        }
+    }
+
+    /// <summary>A point of one surface that touched the other on the frame before.</summary>
+    private struct Mark
+    {
+        internal bool IsSet;
+        internal int Pass;
+        internal int Triangle;
+        internal Double3 Share;
+        internal Double3 At;
+        internal Double3 Centre;
+        internal Double3 Normal;
+    }
+
+    private static void Compare(FrameState state, int frame, Pair pair, Follower a, Follower b, double near, ref Mark mark)
+    {
+        if (frame > 0 && mark.Pass > 0 && state.Changed[a.Node] <= mark.Pass && state.Changed[b.Node] <= mark.Pass)
+        {
+            // As on the frame before.
+            (pair.Depths[frame], pair.Touching[frame]) = (pair.Depths[frame - 1], pair.Touching[frame - 1]);
+            return;
+        }
+        var (ta, tb) = (a.Tree(state), b.Tree(state));
+        if (TriangleTree.Cross(ta, tb))
+        {
+            pair.Depths[frame] = (float)Depth(a, b, ta, tb);
+        }
+        var isCrossing = pair.Depths[frame] > pair.Tolerance;
+        var (distance, onA, onB, triangle, other) = isCrossing ? (0, default, default, -1, -1) : TriangleTree.Nearest(ta, tb, near);
+        pair.Touching[frame] = isCrossing || other >= 0;
+        var before = mark;
+        mark = new() { Pass = state.Pass };
+        var toB = Affine.Identity;
+        if (other < 0 || !state.World[b.Node].TryInvert(out toB))
+        {
+            return;
+        }
+        var middle = toB.Point((a.At(frame).Min + a.At(frame).Max) * 0.5);
+        var normal = tb.Normal(other);
+        if (before.IsSet)
+        {
+            // The same point of the surface, where it is now, as seen from what it rests on.
+            var (p, q, r) = ta.Corners(before.Triangle);
+            var now = p * before.Share.X + q * before.Share.Y + r * before.Share.Z;
+            var world = state.World[b.Node];
+            var slid = Along(world.Vector(toB.Point(now) - before.At), before.Normal);
+            var moved = Along(world.Vector(middle - before.Centre), before.Normal);
+            if (slid > SlidePart * a.Size && moved > SlidePart * a.Size && slid > 0.4 * moved)
+            {
+                pair.Slides[frame] = (float)slid;
+            }
+        }
+        // It rests only on what carries it.
+        if (normal.Y > 0.5)
+        {
+            mark = new() { Pass = state.Pass, IsSet = true, Triangle = triangle, Share = Share(onA, ta.Corners(triangle)), At = toB.Point(onA), Centre = middle, Normal = normal };
+        }
+    }
+
+    private static double Along(Double3 way, Double3 normal) => (way - normal * Double3.Dot(way, normal)).Length;
+
+    /// <summary>How a point of a triangle is made of its corners.</summary>
+    private static Double3 Share(Double3 p, (Double3 A, Double3 B, Double3 C) t)
+    {
+        var normal = Double3.Cross(t.B - t.A, t.C - t.A);
+        var square = Double3.Dot(normal, normal);
+        if (square <= 0)
+        {
+            return Double3.UnitX;
+        }
+        var b = Double3.Dot(Double3.Cross(p - t.A, t.C - t.A), normal) / square;
+        var c = Double3.Dot(Double3.Cross(t.B - t.A, p - t.A), normal) / square;
+        return new(1 - b - c, b, c);
+    }
+
+    /// <summary>How far the deepest vertex of either lies behind the surface of the other.</summary>
+    private static double Depth(Follower a, Follower b, TriangleTree ta, TriangleTree tb)
+    {
+        // No vertex can be deeper than the smaller of both is wide.
+        var bound = Math.Min(a.Size, b.Size);
+        return Math.Max(Deepest(ta, tb, bound), Deepest(tb, ta, bound));
+    }
+
+    private static double Deepest(TriangleTree of, TriangleTree within, double bound)
+    {
+        var (min, max) = within.Box;
+        var sides = max - min;
+        // What is flat has an inside behind it; of all else the inside lies in its box.
+        var isFlat = Math.Min(sides.X, Math.Min(sides.Y, sides.Z)) < 1e-6 * Math.Max(sides.X, Math.Max(sides.Y, sides.Z));
+        var room = isFlat ? bound : 0;
+        var deepest = 0.0;
+        foreach (var v in of.Vertices)
+        {
+            if (v.X >= min.X - room && v.Y >= min.Y - room && v.Z >= min.Z - room && v.X <= max.X + room && v.Y <= max.Y + room && v.Z <= max.Z + room
+                && within.Behind(v, bound) is var depth && depth > deepest)
+            {
+                deepest = depth;
+            }
+        }
+        return deepest;
+    }
+
+    private static Room Around(ReadOnlySpan<float> positions, in Affine map)
+    {
+        var (min, max) = (new Double3(double.MaxValue, double.MaxValue, double.MaxValue), new Double3(double.MinValue, double.MinValue, double.MinValue));
+        for (var v = 0; v < positions.Length; v += 3)
+        {
+            var p = map.Point(new(positions[v], positions[v + 1], positions[v + 2]));
+            min = new(Math.Min(min.X, p.X), Math.Min(min.Y, p.Y), Math.Min(min.Z, p.Z));
+            max = new(Math.Max(max.X, p.X), Math.Max(max.Y, p.Y), Math.Max(max.Z, p.Z));
+        }
+        return new(min, max);
+    }
+
+    /// <summary>
+    /// The pairs of which one can move against the other and whose rooms over all frames meet. The smaller comes first: it is the one
+    /// that rests on the other.
+    /// </summary>
+    private IEnumerable<(Follower A, Follower B)> Moving(List<Follower> followers)
+    {
+        var sorted = followers.OrderBy(f => f.Everywhere.Min.X).Select(f => (Of: f, Mover: Mover(f.Node), IsBent: IsBent(f.Node))).ToArray();
+        for (var i = 0; i < sorted.Length; i++)
+        {
+            for (var j = i + 1; j < sorted.Length; j++)
+            {
+                var (a, b) = (sorted[i], sorted[j]);
+                var near = TouchingPart * Math.Min(a.Of.Size, b.Of.Size);
+                if (b.Of.Everywhere.Min.X > a.Of.Everywhere.Max.X + TouchingPart * a.Of.Size)
+                {
+                    break;
+                }
+                // Unless both stand still, or the same thing carries both.
+                if ((a.Mover != b.Mover || a.IsBent || b.IsBent) && a.Of.Everywhere.Meets(b.Of.Everywhere, near))
+                {
+                    yield return a.Of.Size <= b.Of.Size ? (a.Of, b.Of) : (b.Of, a.Of);
+                }
+            }
+        }
+    }
+
+    /// <summary>The nearest node that moves, of this and those that it hangs under; −1 where none does.</summary>
+    private int Mover(int node)
+    {
+        for (var i = node; i >= 0; i = shot.Compiled.Nodes[i].Parent)
+        {
+            if (shot.Compiled.Owners[shot.Compiled.Nodes[i].Owner].IsMoved)
+            {
+                return i;
+            }
+        }
+        return -1;
+    }
+
+    private bool IsBent(int node)
+    {
+        var owner = shot.Compiled.Owners[shot.Compiled.Nodes[node].Owner];
+        return owner.Animated.Any(c => c >= owner.List.PlaceChannels) || ((MeshNode)shot.Compiled.NodeAt(node)).Deformers.OfType<Shaping.SkinDeformer>().Any();
+    }
+
+    /// <summary>All records that say where a node stands and what shape it has.</summary>
+    private IEnumerable<object> DependsOn(int node)
+    {
+        for (var i = node; i >= 0; i = shot.Compiled.Nodes[i].Parent)
+        {
+            var record = shot.Compiled.NodeAt(i);
+            yield return record;
+            for (var leader = shot.Shot.FindNode(record.Follows); leader is not null; leader = shot.Shot.FindNode(leader.Follows))
+            {
+                yield return leader;
+            }
+        }
+        if (((MeshNode)shot.Compiled.NodeAt(node)).Deformers.OfType<Shaping.SkinDeformer>().Any())
+        {
+            yield return shot.Shot;
+        }
+    }
+
+    private string Name(string id) => shot.NameOf(id);
+
+    private Finding Found(FindingKind kind, Pair pair, int first, int last, string sentence) => new(kind, [pair.A, pair.B],
+        [.. new[] { pair.A, pair.B }.SelectMany(Movers).Distinct()], shot.First + first, shot.First + last, sentence, null);
+
+    /// <summary>The keyed channels that move an object: its own, or those of the nearest that carries it.</summary>
+    private IEnumerable<string> Movers(string id)
+    {
+        for (var node = shot.Shot.FindNode(id); node is not null; node = shot.Shot.FindNode(node.Parent))
+        {
+            var own = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith("transform.", StringComparison.Ordinal)).Select(c => c.Address.ToString()).ToList();
+            if (own.Count > 0)
+            {
+                return own;
+            }
+        }
+        return [];
+    }
+
+    private static IEnumerable<(int First, int Last)> Runs(int count, Func<int, bool> is_)
+    {
+        for (var i = 0; i < count; i++)
+        {
+            if (!is_(i))
+            {
+                continue;
+            }
+            var first = i;
+            while (i + 1 < count && is_(i + 1))
+            {
+                i++;
+            }
+            yield return (first, i);
+        }
+    }
+}

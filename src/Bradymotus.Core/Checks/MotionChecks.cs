@@ -1,0 +1,102 @@
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Checks;
+
+/// <summary>
+/// Reads the motion of a shot and says what is probably not meant. Works in small pieces, so that it can run beside other work:
+/// a check gives nothing (null) now and then, where it may be interrupted.
+/// </summary>
+public sealed class MotionChecks
+{
+    private readonly CheckedShot _shot;
+    private readonly IEnumerator<Finding?> _run;
+    private readonly List<Finding> _findings = [];
+
+    /// <param name="shot">The shot.</param>
+    /// <param name="assets">The meshes that it refers to.</param>
+    /// <param name="memory">What an earlier run has found, of what is the same now; null works out everything.</param>
+    /// <param name="compiled">The shot made ready, where somebody has it.</param>
+    public MotionChecks(Shot shot, ShotAssets? assets = null, CheckMemory? memory = null, CompiledShot? compiled = null)
+    {
+        _shot = new(compiled is not null && ReferenceEquals(compiled.Shot, shot) ? compiled : new CompiledShot(shot), assets);
+        _run = All(_shot, memory ?? new()).GetEnumerator();
+    }
+
+    /// <summary>What has been found so far; in order of frames once <see cref="Step"/> has said that it is done.</summary>
+    public IReadOnlyList<Finding> Findings => _findings;
+
+    /// <summary>Goes on by a small piece.</summary>
+    /// <returns>False when all is done.</returns>
+    public bool Step()
+    {
+        if (_run.MoveNext())
+        {
+            if (_run.Current is { } finding)
+            {
+                _findings.Add(finding);
+            }
+            return true;
+        }
+        _findings.Sort((a, b) => (a.First, (int)a.Kind, a.Sentence).CompareTo((b.First, (int)b.Kind, b.Sentence)));
+        return false;
+    }
+
+    /// <summary>Everything at once.</summary>
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public static IReadOnlyList<Finding> Of(Shot shot, ShotAssets? assets = null, CancellationToken cancel = default)
+    {
+        var run = new MotionChecks(shot, assets);
+        while (run.Step())
+        {
+            cancel.ThrowIfCancellationRequested();
+        }
+        return run.Findings;
+    }
+
+    private static IEnumerable<Finding?> All(CheckedShot shot, CheckMemory memory)
+    {
+        memory.Begin();
+        foreach (var _ in shot.Contacts.Work(memory))
+        {
+            yield return null;
+        }
+        foreach (var channel in shot.Channels)
+        {
+            foreach (var finding in memory.Of(channel.Address.ToString(), [channel.Curve, channel.Owner, shot.Shot.Range, shot.Shot.Playing], () => [.. LoopSeam.Of(shot, channel), .. IdleKeys.Of(shot, channel), .. Spacing.OfTurns(shot, channel)]))
+            {
+                yield return finding;
+            }
+            yield return null;
+        }
+        foreach (var finding in DoubledFrame.Of(shot))
+        {
+            yield return finding;
+        }
+        yield return null;
+        foreach (var owner in shot.ByOwner)
+        {
+            if (shot.Shot.FindNode(owner.Key) is not { } node)
+            {
+                continue;
+            }
+            foreach (var finding in memory.Of(node.Id, [node, shot.Shot.Range], () => [.. Drift.Of(shot, node), .. Volume.Of(shot, node), .. Flip.Of(shot, node)]))
+            {
+                yield return finding;
+            }
+            yield return null;
+            // These depend on what the object meets as well.
+            foreach (var finding in (Finding[])[.. Overshoot.Of(shot, node), .. Bounce.Of(shot, node), .. Kink.Of(shot, node), .. Spacing.OfRoutes(shot, node)])
+            {
+                yield return finding;
+            }
+            yield return null;
+        }
+        foreach (var finding in shot.Contacts.Findings())
+        {
+            yield return finding;
+        }
+        memory.End();
+    }
+}

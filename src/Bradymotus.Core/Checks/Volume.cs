@@ -1,0 +1,75 @@
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Checks;
+
+/// <summary>
+/// A squash whose three scales do not multiply to 1. What grows, or changes its size for good, is no squash: a squash goes from a shape
+/// to another and back.
+/// </summary>
+internal static class Volume
+{
+    private const string Path = "transform.scale.";
+
+    /// <summary>So much may be lost or won at a key.</summary>
+    private const double Tolerance = 0.05;
+
+    internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
+    {
+        var keyed = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith(Path, StringComparison.Ordinal)).ToList();
+        if (keyed.Count == 0)
+        {
+            yield break;
+        }
+        double[] At(double frame) => [.. "xyz".Select(a => shot.Shot.Channel(new(node.Id, Path + a)).Evaluate(frame))];
+        var frames = keyed.SelectMany(c => c.Curve.Keys).Select(k => k.Frame).Distinct().Order().ToList();
+        var rest = At(frames[0]);
+        var volume = rest[0] * rest[1] * rest[2];
+        if (!(Math.Abs(volume) > 1e-12))
+        {
+            yield break;
+        }
+        var ratios = frames.Select(f => At(f).Zip(rest, (a, b) => a / b).ToArray()).ToList();
+        bool IsRest(double[] r) => r.All(x => Math.Abs(x - 1) < 0.02);
+        for (var i = 0; i < frames.Count; i++)
+        {
+            if (IsRest(ratios[i]))
+            {
+                continue;
+            }
+            var first = i;
+            while (i + 1 < frames.Count && !IsRest(ratios[i + 1]))
+            {
+                i++;
+            }
+            // There and back again.
+            if (first == 0 || i + 1 == frames.Count)
+            {
+                continue;
+            }
+            var wrong = Enumerable.Range(first, i - first + 1).Where(n => IsSquash(ratios[n]) && Math.Abs(ratios[n].Aggregate(1.0, (a, b) => a * b) - 1) > Tolerance).ToList();
+            if (wrong.Count == 0)
+            {
+                continue;
+            }
+            var worst = wrong.MaxBy(n => Math.Abs(Math.Log(Math.Max(1e-9, Math.Abs(ratios[n].Aggregate(1.0, (a, b) => a * b))))));
+            var product = ratios[worst].Aggregate(1.0, (a, b) => a * b);
+            yield return new Finding(FindingKind.Volume, [node.Id], [.. keyed.Select(c => c.Address.ToString())], shot.Frame(frames[wrong[0]]), shot.Frame(frames[wrong[^1]]),
+                $"The squash of “{node.Name}” does not keep its volume: on frame {CurveRules.Number(frames[worst])} it is {Math.Round(100 * product)} % of what it was.",
+                "Scale the other two axes so that the volume stays.")
+            { Fix = Mend(node, rest, [.. wrong.Select(n => (frames[n], ratios[n]))]) };
+        }
+    }
+
+    private static bool IsSquash(double[] r) => r.All(x => x > 0.01) && r.Max() / r.Min() > 1.05;
+
+    /// <summary>The axis that is squashed most stays as it is; the other two share what is missing.</summary>
+    private static Batch Mend(Node node, double[] rest, (double Frame, double[] Ratio)[] wrong) => new("Keep the volume", [.. wrong.Select(w =>
+    {
+        var main = Enumerable.Range(0, 3).MaxBy(a => Math.Abs(Math.Log(w.Ratio[a])));
+        var others = w.Ratio.Where((_, a) => a != main).Aggregate(1.0, (a, b) => a * b);
+        var by = Math.Sqrt(1 / (w.Ratio[main] * others));
+        return new SetKeys(w.Frame, [.. Enumerable.Range(0, 3).Where(a => a != main).Select(a => new ChannelValue(new(node.Id, Path + "xyz"[a]), rest[a] * w.Ratio[a] * by))]);
+    })]);
+}

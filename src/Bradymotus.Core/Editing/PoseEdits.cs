@@ -1,0 +1,183 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Editing;
+
+/// <summary>
+/// Turns the pose on a frame into a hold: the values stay for so many frames, and the curve then goes on as it did.
+/// Later keys follow, as much later, or stay where they are.
+/// </summary>
+/// <param name="Channels">All that belong to the pose; those without a key on the frame only follow.</param>
+/// <param name="Frames">How long, above 0.</param>
+/// <param name="Follow">Whether later keys move.</param>
+public sealed record HoldPose(double Frame, IReadOnlyList<ChannelAddress> Channels, double Frames, bool Follow = true) : CurveEdit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(Frame, Frames);
+        if (!(Frames >= Curve.LeastGap))
+        {
+            throw new Refusal("A hold lasts more than no frames: give it a number above 0.");
+        }
+        return ForChannels(shot, Channels, a => a, (curve, address) =>
+        {
+            if (curve is null)
+            {
+                return null;
+            }
+            var at = curve.IndexOf(Frame);
+            var next = at >= 0 ? at + 1 : ~at;
+            if (!Follow && at >= 0 && next < curve.Keys.Length && curve.Keys[next].Frame < Frame + Frames + Curve.LeastGap)
+            {
+                throw new Refusal($"{Names.Of(shot, address)} has its next key on frame {CurveRules.Number(curve.Keys[next].Frame)}, which is in the way: hold it for less, or let later keys follow.");
+            }
+            var keys = curve.Keys.Select((k, i) => Follow && i >= next ? k with { Frame = k.Frame + Frames } : k).ToList();
+            if (at >= 0)
+            {
+                var key = keys[at];
+                keys[at] = key with { Segment = Segment.Hold };
+                keys.Insert(at + 1, key with { Frame = key.Frame + Frames });
+            }
+            var made = curve.WithKeys([.. keys]);
+            // What comes before the pose, and after the hold, keeps its shape.
+            return at < 0 ? made : CurveEdits.Pinned(curve, at, CurveEdits.Pinned(curve, at, made, at, KeySide.In), at + 1, KeySide.Out);
+        }, cancel);
+    }
+
+    public override string Describe(Shot before) => $"Hold the pose of frame {CurveRules.Number(Frame)} for {CurveRules.Number(Frames)} frames";
+}
+
+/// <summary>Keys a pose over a whole range: everything else in the range gives way, or what is there moves along with it.</summary>
+/// <param name="First">The first frame.</param>
+/// <param name="Last">The last frame.</param>
+/// <param name="Values">What is to be there.</param>
+/// <param name="At">Null puts the values over the whole range; a frame moves all keys of the range by how much the value there is another than it was.</param>
+public sealed record KeyRange(double First, double Last, IReadOnlyList<ChannelValue> Values, double? At = null) : CurveEdit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(First, Last, At ?? 0);
+        if (!(Last > First))
+        {
+            throw new Refusal($"The range {CurveRules.Number(First)} to {CurveRules.Number(Last)} runs backwards or is one frame: give its first and its last.");
+        }
+        return ForChannels(shot, Values, v => v.Address, (curve, v) =>
+        {
+            if (curve is null)
+            {
+                return At is null ? new Curve([new(First, v.Value), new(Last, v.Value)]) : CurveEdits.SetKey(null, At.Value, v.Value);
+            }
+            bool IsIn(Key k) => k.Frame > First - Curve.LeastGap && k.Frame < Last + Curve.LeastGap;
+            if (At is { } at)
+            {
+                var by = v.Value - curve.Evaluate(at);
+                return curve.WithKeys([.. curve.Keys.Select(k => IsIn(k) ? k with { Value = k.Value + by } : k)]);
+            }
+            var segment = curve.Keys[Math.Max(0, (curve.IndexOf(Last) is var i && i >= 0 ? i : ~i - 1))].Segment;
+            return curve.WithKeys(CurveEdits.Merged([.. curve.Keys.Where(k => !IsIn(k))], [new(First, v.Value, segment is HoldSegment ? segment : Segment.Bezier), new(Last, v.Value, segment)]));
+        }, cancel);
+    }
+
+    public override string Describe(Shot before) => $"Key frames {CurveRules.Number(First)} to {CurveRules.Number(Last)}";
+}
+
+/// <summary>Mirrors the pose of objects on a frame, left to right: what is called left gets what right has, and the other way round; what has no other side is mirrored in itself.</summary>
+/// <param name="Nodes">The objects; the other side of one counts as named too.</param>
+/// <param name="Frame">Where the pose is, and where the mirrored one is keyed.</param>
+public sealed record MirrorPose(IReadOnlyList<string> Nodes, double Frame) : CurveEdit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(Frame);
+        var values = new Dictionary<ChannelAddress, double>();
+        var done = new HashSet<string>();
+        foreach (var id in Nodes)
+        {
+            var node = shot.Node(id);
+            var other = Mirroring.Other(shot, node) ?? node;
+            foreach (var (from, to) in new[] { (node, other), (other, node) })
+            {
+                if (done.Add(to.Id))
+                {
+                    Mirror(shot, from, to, values);
+                }
+            }
+        }
+        if (values.Count == 0)
+        {
+            throw new Refusal("There are no keys to mirror here: key the pose first.");
+        }
+        return new SetKeys(Frame, [.. values.Select(v => new ChannelValue(v.Key, v.Value))]).Apply(shot, cancel);
+    }
+
+    private void Mirror(Shot shot, Node from, Node to, Dictionary<ChannelAddress, double> values)
+    {
+        foreach (var spec in shot.ChannelsOf(to.Id))
+        {
+            ChannelAddress target = new(to.Id, spec.Path);
+            var path = ReferenceEquals(from, to) || shot.ChannelsOf(from.Id).Find(spec.Path) is null ? Mirroring.OtherName(spec.Path) ?? spec.Path : spec.Path;
+            if (shot.ChannelsOf(from.Id).Find(path) is null)
+            {
+                continue;
+            }
+            var (a, b) = (shot.Channel(new(from.Id, path)), shot.Channel(target));
+            if ((a.Curve is null && b.Curve is null) || b.Locked)
+            {
+                continue;
+            }
+            var value = a.Evaluate(Frame) * Mirroring.Sign(spec.Path);
+            values[target] = value;
+        }
+    }
+
+    public override string Describe(Shot before) => $"Mirror the pose of frame {CurveRules.Number(Frame)}";
+}
+
+/// <summary>Which object is the other side of one, by name, and what becomes of its numbers.</summary>
+public static class Mirroring
+{
+    private static readonly (string Left, string Right)[] Words = [("left", "right"), ("Left", "Right"), ("LEFT", "RIGHT")];
+
+    /// <summary>The name with left for right or right for left, or with an L for an R that stands alone at its end or its beginning; null where it names no side.</summary>
+    public static string? OtherName(string name)
+    {
+        foreach (var (left, right) in Words)
+        {
+            var (l, r) = (name.IndexOf(left, StringComparison.Ordinal), name.IndexOf(right, StringComparison.Ordinal));
+            if (l >= 0 && (r < 0 || l < r))
+            {
+                return name[..l] + right + name[(l + left.Length)..];
+            }
+            if (r >= 0)
+            {
+                return name[..r] + left + name[(r + right.Length)..];
+            }
+        }
+        if (name.Length > 2 && Side(name[^1]) is { } last && IsBreak(name[^2]))
+        {
+            return name[..^1] + last;
+        }
+        return name.Length > 2 && Side(name[0]) is { } first && IsBreak(name[1]) ? first + name[1..] : null;
+    }
+
+    private static char? Side(char c) => c switch { 'L' => 'R', 'R' => 'L', 'l' => 'r', 'r' => 'l', _ => null };
+
+    private static bool IsBreak(char c) => c is '.' or '_' or '-' or ' ';
+
+    /// <summary>The object on the other side; the one beside it first, where several are called so. Null where there is none.</summary>
+    public static Node? Other(Shot shot, Node node)
+    {
+        if (OtherName(node.Name) is not { } name)
+        {
+            return null;
+        }
+        var named = shot.Nodes.Where(n => n.Name == name).ToList();
+        return named.FirstOrDefault(n => n.Parent == node.Parent)
+            ?? named.FirstOrDefault(n => shot.FindNode(n.Parent)?.Name is { } p && shot.FindNode(node.Parent)?.Name is { } q && (OtherName(q) ?? q) == p)
+            ?? (named.Count == 1 ? named[0] : null);
+    }
+
+    /// <summary>−1 for the numbers that change their sign in a mirror that stands across the X axis.</summary>
+    public static double Sign(string path) => path is "transform.translate.x" or "transform.rotate.y" or "transform.rotate.z" or "transform.quaternion.y" or "transform.quaternion.z" or "transform.pivot.x" ? -1 : 1;
+}

@@ -1,0 +1,324 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Checks;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
+using Bradymotus.Core.Time;
+using Bradymotus.Tests;
+using Xunit;
+using static Bradymotus.Core.Tests.Shots;
+
+namespace Bradymotus.Core.Tests;
+
+/// <summary>Each check has a shot that is wrong only in that, and one that looks like it and is right.</summary>
+public class CheckTests
+{
+    private static Key Straight(double frame, double value) => new(frame, value, Segment.Linear);
+
+    private static Channel Curved(params Key[] keys) => new(0, new Curve([.. keys]));
+
+    private static Shot Ball(int last = 47, double radius = 0.5) => Shot.Empty("Ball") with
+    {
+        Range = new(0, last),
+        Nodes = [new MeshNode { Id = "ball", Name = "Ball", Shape = new SphereShape(radius, 24, 16) }],
+    };
+
+    private static Shot OnGround(Shot shot) => shot with
+    {
+        Nodes = shot.Nodes.Add(new MeshNode { Id = "ground", Name = "Ground", Shape = new PlaneShape(20, 20) }),
+    };
+
+    private static Shot With(Shot shot, string path, Channel channel) => shot.With(At($"ball/{path}"), channel);
+
+    private static void Only(FindingKind kind, Shot shot, int first, int last, params string[] channels)
+    {
+        var findings = MotionChecks.Of(shot);
+        Assert.True(findings.Count > 0, "Nothing was found.");
+        Assert.All(findings, f => Assert.Equal(kind, f.Kind));
+        Assert.True((first, last) == (findings[0].First, findings[^1].Last), string.Join(" ", findings.Select(f => f.Sentence)));
+        Assert.All(channels, c => Assert.Contains(c, findings.SelectMany(f => f.Channels)));
+        Assert.All(findings, f => Assert.Equal(f.Mend is null, f.Fix is null));
+    }
+
+    private static void Clean(Shot shot) => Assert.Equal([], MotionChecks.Of(shot).Select(f => f.Sentence));
+
+    /// <summary>What a finding offers mends it, and brings no other.</summary>
+    private static Shot Mended(Shot shot)
+    {
+        foreach (var finding in MotionChecks.Of(shot))
+        {
+            shot = finding.Fix!.Apply(shot);
+        }
+        Clean(shot);
+        return shot;
+    }
+
+    /// <summary>A fall, and hops of so many frames that are so high; parabolas, as cubic Bézier segments can have them exactly.</summary>
+    private static Key[] Bounces(double floor, double fall, double fallFrames, params (double Height, double Frames)[] hops)
+    {
+        var keys = new List<Key> { new(0, floor + fall, null, null, new FreeHandle(fallFrames / 3, 0)) };
+        var arrives = new FreeHandle(-fallFrames / 3, 2 * fall / 3);
+        var at = fallFrames;
+        foreach (var (height, frames) in hops)
+        {
+            var third = frames / 6;
+            keys.Add(new Key(at, floor, null, arrives, new FreeHandle(third, 2 * height / 3), false));
+            keys.Add(new Key(at + frames / 2, floor + height, null, new FreeHandle(-third, 0), new FreeHandle(third, 0)));
+            arrives = new FreeHandle(-third, 2 * height / 3);
+            at += frames;
+        }
+        keys.Add(new Key(at, floor, null, arrives, null, false));
+        return [.. keys];
+    }
+
+    [Fact]
+    public void A_loop_whose_last_key_is_not_as_its_first_jumps()
+    {
+        var shot = With(Ball(), "transform.rotate.z", new Channel(0, new Curve([new(0, 0), new(12, 40), new(24, 5)], after: new(ExtrapolationKind.Loop))));
+        Only(FindingKind.LoopSeam, shot, 24, 24, "ball/transform.rotate.z");
+        var mended = Mended(shot);
+        Assert.Equal(mended.Channel(At("ball/transform.rotate.z")).Evaluate(30), mended.Channel(At("ball/transform.rotate.z")).Evaluate(6), 9);
+    }
+
+    [Fact]
+    public void A_loop_that_leaves_slower_than_it_arrives_jumps_in_speed()
+    {
+        Curve Swing(Handle start) => new([new(0, 0, Out: start), new(8, 1), new(16, -1), new(24, 0, In: Handle.Straight)], after: new(ExtrapolationKind.Loop));
+        Only(FindingKind.LoopSeam, With(Ball(), "transform.rotate.z", new Channel(0, Swing(Handle.Flat))), 24, 24);
+        Clean(With(Ball(), "transform.rotate.z", new Channel(0, Swing(Handle.Straight))));
+        Mended(With(Ball(), "transform.rotate.z", new Channel(0, Swing(Handle.Flat))));
+        // One that climbs pass by pass, and a turntable.
+        Clean(With(Ball(), "transform.rotate.y", new Channel(0, new Curve([Straight(0, 0), Straight(30, 360)], after: new(ExtrapolationKind.LoopOffset)))));
+    }
+
+    [Fact]
+    public void Swinging_back_and_forth_turns_softly_or_is_named()
+    {
+        Curve Swing(Segment segment) => new([new(0, -20, segment), new(16, 20, segment)], after: new(ExtrapolationKind.PingPong));
+        Only(FindingKind.LoopSeam, With(Ball(), "transform.rotate.z", new Channel(0, Swing(Segment.Linear))), 16, 16);
+        Clean(With(Ball(), "transform.rotate.z", new Channel(0, Swing(Segment.Bezier))));
+    }
+
+    // A loop of 0–25 is rendered 0–24 (common practice).
+    [Fact]
+    public void A_loop_played_with_both_its_ends_shows_a_frame_twice()
+    {
+        var shot = With(Ball(25), "transform.rotate.z", new Channel(0, new Curve([new(0, -10), new(12, 10), new(25, -10)], after: new(ExtrapolationKind.Loop))));
+        Only(FindingKind.DoubledFrame, shot, 25, 25, "ball/transform.rotate.z");
+        Assert.Equal(new FrameRange(0, 24), Mended(shot).Playing);
+        Only(FindingKind.DoubledFrame, With(Ball(90), "transform.rotate.y", Curved(Straight(0, 0), Straight(90, 360))), 90, 90);
+    }
+
+    [Fact]
+    public void What_goes_and_comes_back_once_is_no_loop() =>
+        Clean(With(Ball(24), "transform.rotate.z", Curved(new(0, 0), new(12, 30), new(24, 0))));
+
+    [Fact]
+    public void A_slow_change_before_a_sudden_move_is_a_drift()
+    {
+        var shot = With(Ball(60), "transform.translate.x", Curved(new(0, 0), new(40, 0.3), new(46, 5)));
+        Only(FindingKind.Drift, shot, 0, 40, "ball/transform.translate.x");
+        var mended = Mended(shot).Channel(At("ball/transform.translate.x"));
+        Assert.Equal([0, 0, 5.0], [mended.Evaluate(39), mended.Evaluate(40), mended.Evaluate(46)]);
+        // What gathers speed evenly, as a fall, does not drift; nor does what holds.
+        Clean(With(Ball(60), "transform.translate.x", Curved(new(0, 0), new(10, 0.1), new(20, 0.4), new(30, 0.9), new(40, 1.6))));
+        Clean(With(Ball(60), "transform.translate.x", Curved(new(0, 0, Segment.Hold), new(40, 0), new(46, 5))));
+    }
+
+    [Fact]
+    public void An_axis_without_a_key_where_the_others_start_drifts()
+    {
+        var shot = With(Ball(60), "transform.translate.y", Curved(new(0, 0), new(40, 0), new(48, 3)));
+        shot = With(shot, "transform.translate.x", Curved(new(0, 0), new(48, 4)));
+        Only(FindingKind.Drift, shot, 0, 40, "ball/transform.translate.x");
+        Mended(shot);
+    }
+
+    [Fact]
+    public void A_ball_that_goes_through_the_ground_is_named_with_frames_and_depth()
+    {
+        // The lowest point of a ball of radius 0.5 whose centre is at 0.38 lies 0.12 m below the ground.
+        var shot = With(OnGround(Ball()), "transform.translate.y", Curved(Straight(0, 2), Straight(10, 0.8), Straight(20, 0.38), Straight(30, 0.8), Straight(40, 2)));
+        Only(FindingKind.Contact, shot, 18, 22);
+        Assert.Contains("0.12 m deep (frame 20)", MotionChecks.Of(shot)[0].Sentence, StringComparison.Ordinal);
+        Assert.Equal(["ball", "ground"], MotionChecks.Of(shot)[0].Nodes);
+        Clean(With(OnGround(Ball()), "transform.translate.y", Curved(Straight(0, 2), Straight(20, 0.5), Straight(40, 2))));
+    }
+
+    [Fact]
+    public void What_is_in_each_other_all_the_time_is_put_together_so()
+    {
+        // A buoy in the water.
+        var shot = With(OnGround(Ball()), "transform.translate.y", new Channel(0, new Curve([new(0, -0.1), new(24, 0.1), new(47, -0.1)])));
+        Clean(shot);
+    }
+
+    [Fact]
+    public void A_ball_that_glides_over_the_ground_slides_and_one_that_rolls_does_not()
+    {
+        var shot = With(OnGround(Ball()), "transform.translate.y", new Channel(0.5));
+        var glides = With(shot, "transform.translate.x", Curved(Straight(0, -3), Straight(47, 3)));
+        Only(FindingKind.Slide, glides, 1, 47, "ball/transform.translate.x");
+        // The angle of rolling is the way over the radius: 6 / 0.5 rad.
+        Clean(With(glides, "transform.rotate.z", Curved(Straight(0, 0), Straight(47, -12 * 180 / Math.PI))));
+    }
+
+    [Fact]
+    public void A_handle_that_swings_past_a_contact_is_an_overshoot()
+    {
+        Key[] Fall(Handle arrive) => [new(0, 2), new(20, 0.5, In: arrive, Out: new FreeHandle(6, 0.6), Joined: false), new(40, 1.2)];
+        // A handle from below: the curve swings under the key and comes up to it.
+        var shot = With(Ball(), "transform.translate.y", Curved(Fall(new FreeHandle(-6, -0.3))));
+        Only(FindingKind.Overshoot, shot, 0, 20, "ball/transform.translate.y");
+        Mended(shot);
+        Clean(With(Ball(), "transform.translate.y", Curved(Fall(new FreeHandle(-6, 1)))));
+        // An overshoot in free air is a way of moving.
+        Clean(With(Ball(), "transform.translate.x", Curved(new(0, 0), new(20, 2, In: new FreeHandle(-6, 0.5), Out: new FreeHandle(6, -0.5)), new(40, 0))));
+    }
+
+    [Fact]
+    public void A_turntable_that_eases_goes_round_unevenly()
+    {
+        var shot = With(Ball(359), "transform.rotate.y", Curved(new(0, 0), new(360, 360)));
+        Only(FindingKind.Spacing, shot, 0, 359, "ball/transform.rotate.y");
+        Assert.Equal(90, Mended(shot).Channel(At("ball/transform.rotate.y")).Evaluate(90), 9);
+        // A wheel that starts and stops.
+        Clean(With(Ball(359), "transform.rotate.y", Curved(new(100, 0), new(200, 720))));
+    }
+
+    [Fact]
+    public void A_route_travelled_unevenly_is_named_and_an_even_one_is_not()
+    {
+        Shot Route(double waist)
+        {
+            var corners = new[] { (1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0), (1.0, 0.0) };
+            double[] frames = [0, 24 * waist, 48, 48 + 24 * waist, 96];
+            Curve Of(Func<(double, double), double> of) => new([.. corners.Select((c, i) => new Key(frames[i], 5 * of(c)))], after: new(ExtrapolationKind.Loop));
+            var shot = With(Ball(95), "transform.translate.x", new Channel(0, Of(c => c.Item1)));
+            return With(shot, "transform.translate.z", new Channel(0, CurveTools.Seamless(Of(c => c.Item2))));
+        }
+        Only(FindingKind.Spacing, Route(0.3), 0, 95, "ball/transform.translate.x", "ball/transform.translate.z");
+        Clean(Route(1));
+    }
+
+    [Fact]
+    public void A_corner_in_the_air_is_a_kink_and_one_on_the_ground_is_a_bounce()
+    {
+        Shot Thrown(Handle @in, Handle @out) => With(
+            With(Ball(40), "transform.translate.x", Curved(Straight(0, 0), Straight(40, 8))), "transform.translate.y",
+            Curved(new(0, 3, Out: Handle.Straight), new(20, 5, In: @in, Out: @out), new(40, 3, In: Handle.Straight)));
+        var shot = Thrown(Handle.Straight, new FreeHandle(6, -3));
+        Only(FindingKind.Kink, shot, 20, 20, "ball/transform.translate.y");
+        Mended(shot);
+        Clean(Thrown(Handle.Auto, Handle.Auto));
+    }
+
+    [Fact]
+    public void A_squash_that_loses_volume_is_named_and_mended()
+    {
+        Shot Squashed(double y, double xz)
+        {
+            var shot = With(Ball(), "transform.scale.y", Curved(new(10, 1), new(14, y), new(20, 1)));
+            return With(With(shot, "transform.scale.x", Curved(new(10, 1), new(14, xz), new(20, 1))), "transform.scale.z", Curved(new(10, 1), new(14, xz), new(20, 1)));
+        }
+        Only(FindingKind.Volume, Squashed(0.5, 1.1), 14, 14, "ball/transform.scale.y");
+        var mended = Mended(Squashed(0.5, 1.1));
+        Assert.Equal(1, new[] { "x", "y", "z" }.Aggregate(1.0, (v, a) => v * mended.Channel(At($"ball/transform.scale.{a}")).Evaluate(14)), 9);
+        Assert.Equal(0.5, mended.Channel(At("ball/transform.scale.y")).Evaluate(14));
+        Clean(Squashed(0.5, Math.Sqrt(2)));
+        // What grows for good, and what grows on all sides, is no squash.
+        Clean(With(Ball(), "transform.scale.y", Curved(new(10, 1), new(20, 2))));
+    }
+
+    [Fact]
+    public void Bounces_fit_one_gravity_and_lose_height_evenly()
+    {
+        // h = g·t²/2 with g = 0.04 m a frame²: 10 frames down from 2 m; a hop of half the height takes 1/√2 of the time, give or take a frame.
+        Clean(With(Ball(80), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 10), (0.25, 7)))));
+        // A hop of half the height that takes twice the time, as on the moon.
+        Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))), 24, 44, "ball/transform.translate.y");
+        // Times that fit, and heights that do not fall off evenly: 50 %, 95 %, 50 %.
+        Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), 24, 38);
+    }
+
+    [Fact]
+    public void Angles_that_jump_though_nothing_turns_are_a_flip()
+    {
+        var baked = Enumerable.Range(0, 20).Select(f => Straight(f, 170 + f > 180 ? f - 190 : 170 + f)).ToArray();
+        var shot = With(Ball(19), "transform.rotate.y", Curved(baked));
+        var flips = MotionChecks.Of(shot).Where(f => f.Kind == FindingKind.Flip).ToList();
+        Assert.Equal((10, 11), (Assert.Single(flips).First, flips[0].Last));
+        var mended = flips[0].Fix!.Apply(shot);
+        Assert.DoesNotContain(MotionChecks.Of(mended), f => f.Kind == FindingKind.Flip);
+        Assert.Equal(189, mended.Channel(At("ball/transform.rotate.y")).Evaluate(19), 9);
+        Clean(With(Ball(19), "transform.rotate.y", Curved(Straight(0, 0), Straight(3, 350))));
+    }
+
+    [Fact]
+    public void Keys_that_change_nothing_are_named_and_removed()
+    {
+        var shot = With(Ball(), "transform.translate.x", Curved(Straight(0, 0), Straight(10, 1), Straight(20, 2), Straight(47, 0)));
+        Only(FindingKind.IdleKeys, shot, 10, 10, "ball/transform.translate.x");
+        Assert.Equal([0, 20, 47.0], Mended(shot).Channel(At("ball/transform.translate.x")).Curve!.Keys.Select(k => k.Frame));
+        Only(FindingKind.IdleKeys, With(Ball(), "transform.translate.z", Curved(new(0, 3), new(20, 3))), 0, 20);
+        Clean(With(Ball(), "transform.translate.z", Curved(new Key(10, 3))));
+    }
+
+    [Fact]
+    public void Removing_idle_keys_never_changes_a_curve() => Laws.ForSeeds((dice, _) =>
+    {
+        var keys = Enumerable.Range(0, 3 + dice.Next(8)).Select(i => new Key(5 * i, dice.Next(3), dice.Next(4) switch { 0 => Segment.Linear, 1 => Segment.Hold, _ => Segment.Bezier },
+            dice.Next(2) == 0 ? Handle.Straight : Handle.Auto, dice.Next(2) == 0 ? Handle.Flat : Handle.Smooth)).ToArray();
+        var curve = new Curve([.. keys]);
+        var idle = CurveTools.IdleKeys(curve);
+        var left = CurveEdits.RemoveKeys(curve, idle);
+        for (var f = -3.0; f < 5 * keys.Length + 3; f += 0.37)
+        {
+            Assert.Equal(curve.Evaluate(f), left?.Evaluate(f) ?? curve.Keys[^1].Value, 1e-5);
+        }
+    });
+
+    [Fact]
+    public void A_second_run_works_out_only_what_is_another_and_says_the_same()
+    {
+        var memory = new CheckMemory();
+        var shot = With(OnGround(Ball()), "transform.translate.y", Curved(Straight(0, 2), Straight(20, 0.3), Straight(40, 2)));
+        string[] Run(Shot of)
+        {
+            var run = new MotionChecks(of, null, memory);
+            while (run.Step())
+            {
+            }
+            return [.. run.Findings.Select(f => f.Sentence)];
+        }
+        var first = Run(shot);
+        Assert.Single(first);
+        Assert.Equal(first, Run(shot));
+        Assert.Equal(MotionChecks.Of(With(shot, "transform.translate.x", Curved(new(0, 0), new(20, 0)))).Select(f => f.Sentence), Run(With(shot, "transform.translate.x", Curved(new(0, 0), new(20, 0)))));
+        Assert.Equal([], Run(With(shot, "transform.translate.y", new Channel(3))));
+    }
+
+    [Theory]
+    [InlineData("lantern-quay")]
+    [InlineData("quay-lamps")]
+    [InlineData("turntable")]
+    public void The_demo_shots_are_clean(string name)
+    {
+        var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", $"{name}.shot.json")));
+        Clean(shot);
+    }
+
+    [Fact]
+    public void Every_shot_however_wild_is_checked_without_a_fault() => Laws.ForSeeds((dice, _) =>
+    {
+        var shot = new SomeShots(dice).Shot();
+        var findings = MotionChecks.Of(shot);
+        Assert.All(findings, f =>
+        {
+            Assert.InRange(f.First, shot.Range.First, shot.Range.Last);
+            Assert.InRange(f.Last, f.First, shot.Range.Last);
+            Assert.DoesNotContain("NaN", f.Sentence, StringComparison.Ordinal);
+        });
+    }, 300);
+}

@@ -1,0 +1,71 @@
+// What the motion checks have found. They run beside the work, in short pieces, once nothing has changed for a moment.
+import type { Finding } from '../engine/engine';
+import { gestures } from './gestures.svelte';
+import type { Session } from './session.svelte';
+
+/** A piece leaves room for a picture. */
+const PIECE = 6;
+const QUIET = 500;
+
+export class Findings {
+  list = $state.raw<Finding[]>([]);
+  /** The list is of the shot as it is now. */
+  current = $state(false);
+  /** Milliseconds that the last run took, and its longest piece; for measuring. */
+  took = { all: 0, longest: 0 };
+  private timer = 0;
+  private running = false;
+
+  constructor(private readonly session: Session) {}
+
+  /** Frames with a finding, for the rulers. */
+  frames = $derived([...new Set(this.list.map((f) => f.first))].sort((a, b) => a - b));
+
+  /** The shot is another: it is checked once it has been left alone for a moment. */
+  changed() {
+    this.current = false;
+    this.running = false;
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => this.begin(), QUIET);
+  }
+
+  /** Goes to a finding: its objects are selected, its frame is shown. */
+  show(finding: Finding) {
+    const ids = finding.nodes.filter((id) => this.session.shot.byId.has(id));
+    if (ids.length > 0) this.session.selection.select(ids);
+    this.session.goTo(finding.first);
+  }
+
+  mend(finding: Finding) {
+    const at = this.list.indexOf(finding);
+    if (at >= 0 && this.current && this.session.shot.mend(at)) this.session.goTo(finding.first);
+  }
+
+  private begin() {
+    const { engine } = this.session.shot;
+    if (!engine) return;
+    engine.beginChecks();
+    this.running = true;
+    this.took = { all: 0, longest: 0 };
+    this.go();
+  }
+
+  private go = () => {
+    if (!this.running) return;
+    // A hand that drags, and playing, come first.
+    if (gestures.busy || this.session.player.playing) {
+      this.timer = window.setTimeout(this.go, 200);
+      return;
+    }
+    const engine = this.session.shot.engine!;
+    const start = performance.now();
+    const done = engine.check(PIECE);
+    const spent = performance.now() - start;
+    this.took = { all: this.took.all + spent, longest: Math.max(this.took.longest, spent) };
+    if (done) {
+      this.running = false;
+      this.list = engine.findings();
+      this.current = true;
+    } else this.timer = window.setTimeout(this.go, 4);
+  };
+}
