@@ -169,6 +169,41 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] Mend(int finding, string id) => Answer(() => Made(new EditEntry(Open.Mend(finding)) { Id = id }));
 
+    /// <summary>A pose between the one before and the one after the evaluated frame; see <see cref="Session.Between"/>.</summary>
+    /// <param name="channels">An array of addresses.</param>
+    /// <param name="commit">False only shows it.</param>
+    [JSExport]
+    internal static byte[] Between(byte[] channels, double share, bool commit, string id) => Answer(() =>
+    {
+        var edit = Open.Between(Addresses(channels), share);
+        if (commit)
+        {
+            return Made(new EditEntry(edit) { Id = id });
+        }
+        Open.Try(edit);
+        return new Outcome();
+    });
+
+    /// <summary>Gives segments the shape of an easing that is written as style sheets write it.</summary>
+    /// <param name="keys">A remove edit that names the keys that the segments leave.</param>
+    [JSExport]
+    internal static byte[] ShapeSegments(byte[] keys, string easing, string id) => Answer(() =>
+        Made(new EditEntry(new ShapeSegments(((RemoveKeys)ReadEdit(keys)).Keys, Core.Curves.CssEasing.Parse(easing))) { Id = id }));
+
+    /// <summary>The segment that leaves a key, as style sheets write easings; nothing where there is none.</summary>
+    [JSExport]
+    internal static string EasingOf(string channel, double frame) => Safely(() =>
+        Open.Shown.Channel(ChannelAddress.Parse(channel)).Curve is { } curve ? Core.Curves.CssEasing.Format(curve, curve.IndexOf(frame)) : "", "");
+
+    /// <summary>An easing that is written as style sheets write it, drawn small: evenly spaced values; none where it is no easing.</summary>
+    [JSExport]
+    internal static double[] EasingPicture(string easing) => Safely(() =>
+    {
+        var values = new double[41];
+        Core.Curves.CssEasing.Parse(easing).Compile().Sample(0, 1.0 / (values.Length - 1), values);
+        return values;
+    }, []);
+
     /// <summary>Keys channels as they are now.</summary>
     /// <param name="channels">An array of addresses.</param>
     [JSExport]

@@ -482,6 +482,30 @@ internal sealed class Session
         ? fix
         : throw new Refusal("This finding cannot be mended by itself: go to its frame and look.");
 
+    /// <summary>Keys on this frame what lies between the pose before and the pose after it: 0 is the one, 1 the other, and it may go past both.</summary>
+    internal SetKeys Between(IReadOnlyList<ChannelAddress> channels, double share)
+    {
+        var values = new List<ChannelValue>();
+        foreach (var address in channels)
+        {
+            var channel = History.Current.Channel(address);
+            if (channel.Curve is not { } curve || channel.Locked)
+            {
+                continue;
+            }
+            var at = curve.IndexOf(_frame);
+            var (before, after) = at >= 0 ? (at - 1, at + 1) : (~at - 1, ~at);
+            if (before >= 0 && after < curve.Keys.Length)
+            {
+                var (a, b) = (curve.Keys[before].Value, curve.Keys[after].Value);
+                values.Add(new(address, a + (b - a) * share));
+            }
+        }
+        return values.Count > 0
+            ? new(_frame, values)
+            : throw new Refusal("There is no pose on both sides of this frame: go to a frame between two poses.");
+    }
+
     /// <summary>Keys the values that the channels have now.</summary>
     internal SetKeys KeyNow(IEnumerable<ChannelAddress> channels)
     {

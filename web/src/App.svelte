@@ -9,6 +9,7 @@
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import { onMount } from 'svelte';
   import ContextMenu from './panels/ContextMenu.svelte';
+  import CurveTool from './panels/CurveTool.svelte';
   import CommandSearch from './panels/CommandSearch.svelte';
   import Findings from './panels/Findings.svelte';
   import Help from './panels/Help.svelte';
@@ -190,6 +191,7 @@
     <main class="relative flex min-h-0 grow flex-col">
       {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
         />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
+      {#if ui.curveTool && session.ready}<CurveTool />{/if}
       {#if ui.dialog === 'history'}<History />{:else if ui.dialog === 'findings'}<Findings />{/if}
     </main>
   {/if}

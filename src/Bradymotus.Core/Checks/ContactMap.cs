@@ -51,8 +51,9 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <param name="rooms">The room that it takes on each frame; one for all where it stands still.</param>
     private sealed class Follower(int node, Room[] rooms)
     {
-        private TriangleTree? _tree;
-        private int _fitted = -1, _topology;
+        private PlacedMesh? _placed;
+        private int _topology = -1, _shape = -1, _stands = -1;
+        private bool _isOwn;
 
         internal int Node => node;
 
@@ -64,23 +65,49 @@ internal sealed class ContactMap(CheckedShot shot)
         internal Room At(int frame) => rooms[rooms.Length == 1 ? 0 : frame];
 
         /// <summary>Its triangles where they are on this frame.</summary>
-        internal TriangleTree Tree(FrameState state)
+        internal IEnumerable<bool> Place(FrameState state, Action<PlacedMesh> give)
         {
             var mesh = state.Mesh(node)!;
-            if (_tree is null || _topology != mesh.Rest.Id)
+            if (_placed is null || _topology != mesh.Rest.Id || mesh.IsBent != _isOwn)
             {
-                _tree = new(mesh.Positions, mesh.Indices, state.World[node]);
-                _topology = mesh.Rest.Id;
+                // A mesh at rest shares its tree with all that are like it; a bent one has its own, whose boxes move.
+                _isOwn = mesh.IsBent;
+                if (_isOwn)
+                {
+                    var own = new TriangleTree(mesh.Positions, mesh.Indices);
+                    foreach (var _ in own.Build())
+                    {
+                        yield return true;
+                    }
+                    _placed = new(own);
+                }
+                else
+                {
+                    foreach (var _ in TriangleTree.Of(mesh.Rest, tree => _placed = new(tree)))
+                    {
+                        yield return true;
+                    }
+                }
+                (_topology, _shape, _stands) = (mesh.Rest.Id, mesh.Version, -1);
             }
-            else if (state.Changed[node] > _fitted)
+            else if (_isOwn && _shape != mesh.Version)
             {
-                _tree.Refit(mesh.Positions, state.World[node]);
+                foreach (var _ in _placed.Tree.Refit(mesh.Positions))
+                {
+                    yield return true;
+                }
+                _shape = mesh.Version;
             }
-            _fitted = state.Pass;
-            return _tree;
+            if (state.Changed[node] > _stands)
+            {
+                _placed!.Stand(state.World[node]);
+                _stands = state.Pass;
+            }
+            give(_placed!);
         }
 
-        internal static Room Look(FrameState state, int node)
+        /// <param name="boxes">The boxes of meshes at rest, as far as they are known.</param>
+        internal static Room Look(FrameState state, int node, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
         {
             if (!state.Rendered[node] || state.Mesh(node) is not { Rest.TriangleCount: > 0 } mesh || !state.World[node].IsWithin(1e9))
             {
@@ -90,7 +117,12 @@ internal sealed class ContactMap(CheckedShot shot)
             {
                 return Around(mesh.Positions, state.World[node]);
             }
-            var (low, high) = mesh.Rest.Bounds();
+            ref var box = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(boxes, mesh.Rest, out var isKnown);
+            if (!isKnown)
+            {
+                box = mesh.Rest.Bounds();
+            }
+            var (low, high) = box;
             Span<float> corners = stackalloc float[24];
             for (var c = 0; c < 8; c++)
             {
@@ -149,17 +181,22 @@ internal sealed class ContactMap(CheckedShot shot)
             }
         }
         yield return true;
-        var marks = new Mark[wanted.Count];
-        for (var f = 0; f < shot.Count && wanted.Count > 0; f++)
+        foreach (var _ in FindCrossings(state, wanted))
+        {
+            yield return true;
+        }
+        // What is in each other on every frame is put together so: how deep does not matter.
+        var rest = wanted.Where(w => w.Pair.Depths.Any(d => d == 0)).ToList();
+        var marks = new Mark[rest.Count];
+        for (var f = 0; f < shot.Count && rest.Count > 0; f++)
         {
             var isEvaluated = false;
-            for (var p = 0; p < wanted.Count; p++)
+            for (var p = 0; p < rest.Count; p++)
             {
-                var (a, b, pair, _) = wanted[p];
+                var (a, b, pair, _) = rest[p];
                 var near = TouchingPart * Math.Min(a.Size, b.Size);
                 if (!a.At(f).Meets(b.At(f), near))
                 {
-                    pair.Depths[f] = a.At(f).IsNone || b.At(f).IsNone ? float.NaN : 0;
                     marks[p] = default;
                     continue;
                 }
@@ -169,7 +206,12 @@ internal sealed class ContactMap(CheckedShot shot)
                     isEvaluated = true;
                     yield return true;
                 }
-                Compare(state, f, pair, a, b, near, ref marks[p]);
+                var mark = marks[p];
+                foreach (var _ in Compare(state, f, pair, a, b, near, mark, m => mark = m))
+                {
+                    yield return true;
+                }
+                marks[p] = mark;
                 yield return true;
             }
         }
@@ -177,6 +219,51 @@ internal sealed class ContactMap(CheckedShot shot)
         {
             memory.Put($"{pair.A} {pair.B}", of, pair);
             _pairs.Add(pair);
+        }
+    }
+
+    /// <summary>On which frames the surfaces of pairs pass through each other at all: those get an infinite depth until it is worked out.</summary>
+    private IEnumerable<bool> FindCrossings(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted)
+    {
+        var passes = new int[wanted.Count];
+        for (var f = 0; f < shot.Count && wanted.Count > 0; f++)
+        {
+            var isEvaluated = false;
+            for (var p = 0; p < wanted.Count; p++)
+            {
+                var (a, b, pair, _) = wanted[p];
+                if (!a.At(f).Meets(b.At(f), 0))
+                {
+                    pair.Depths[f] = a.At(f).IsNone || b.At(f).IsNone ? float.NaN : 0;
+                    passes[p] = 0;
+                    continue;
+                }
+                if (!isEvaluated)
+                {
+                    state.Evaluate(shot.First + f);
+                    isEvaluated = true;
+                    yield return true;
+                }
+                if (passes[p] > 0 && state.Changed[a.Node] <= passes[p] && state.Changed[b.Node] <= passes[p])
+                {
+                    pair.Depths[f] = pair.Depths[f - 1];
+                }
+                else
+                {
+                    PlacedMesh? ma = null, mb = null;
+                    foreach (var _ in a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m)))
+                    {
+                        yield return true;
+                    }
+                    foreach (var _ in PlacedMesh.Cross(ma!, mb!, () => pair.Depths[f] = float.PositiveInfinity))
+                    {
+                        yield return true;
+                    }
+                    yield return true;
+                }
+                pair.Touching[f] = pair.Depths[f] > 0;
+                passes[p] = state.Pass;
+            }
         }
     }
 
@@ -203,6 +290,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 followers.Add(new(i, rooms));
             }
         }
+        var boxes = new Dictionary<Mesh, (Double3 Min, Double3 Max)>(ReferenceEqualityComparer.Instance);
         var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.Length);
         for (var f = 0; f < longest; f++)
         {
@@ -212,7 +300,7 @@ internal sealed class ContactMap(CheckedShot shot)
             {
                 if (f < rooms.Length)
                 {
-                    rooms[f] = Follower.Look(state, node);
+                    rooms[f] = Follower.Look(state, node, boxes);
                 }
             }
             yield return true;
@@ -265,35 +353,55 @@ internal sealed class ContactMap(CheckedShot shot)
         internal Double3 Normal;
     }
 
-    private static void Compare(FrameState state, int frame, Pair pair, Follower a, Follower b, double near, ref Mark mark)
+    private static IEnumerable<bool> Compare(FrameState state, int frame, Pair pair, Follower a, Follower b, double near, Mark before, Action<Mark> give)
     {
-        if (frame > 0 && mark.Pass > 0 && state.Changed[a.Node] <= mark.Pass && state.Changed[b.Node] <= mark.Pass)
+        if (frame > 0 && before.Pass > 0 && state.Changed[a.Node] <= before.Pass && state.Changed[b.Node] <= before.Pass)
         {
             // As on the frame before.
             (pair.Depths[frame], pair.Touching[frame]) = (pair.Depths[frame - 1], pair.Touching[frame - 1]);
-            return;
+            yield break;
         }
-        var (ta, tb) = (a.Tree(state), b.Tree(state));
-        if (TriangleTree.Cross(ta, tb))
+        PlacedMesh? ma = null, mb = null;
+        PlacedMesh.NearestPoints? nearest = null;
+        var steps = a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m));
+        foreach (var _ in steps)
         {
-            pair.Depths[frame] = (float)Depth(a, b, ta, tb);
+            yield return true;
         }
-        var isCrossing = pair.Depths[frame] > pair.Tolerance;
-        var (distance, onA, onB, triangle, other) = isCrossing ? (0, default, default, -1, -1) : TriangleTree.Nearest(ta, tb, near);
-        pair.Touching[frame] = isCrossing || other >= 0;
-        var before = mark;
-        mark = new() { Pass = state.Pass };
-        var toB = Affine.Identity;
-        if (other < 0 || !state.World[b.Node].TryInvert(out toB))
+        if (pair.Depths[frame] > 0)
         {
-            return;
+            // No vertex can be deeper than the smaller of both is wide.
+            var bound = Math.Min(a.Size, b.Size);
+            var deepest = 0.0;
+            foreach (var _ in ma!.Deepest(mb!, bound, d => deepest = d).Concat(mb!.Deepest(ma!, bound, d => deepest = Math.Max(deepest, d))))
+            {
+                yield return true;
+            }
+            pair.Depths[frame] = (float)deepest;
         }
+        if (!(pair.Depths[frame] > pair.Tolerance))
+        {
+            foreach (var _ in PlacedMesh.Nearest(ma!, mb!, near, n => nearest = n))
+            {
+                yield return true;
+            }
+        }
+        pair.Touching[frame] = pair.Depths[frame] > pair.Tolerance || nearest is not null;
+        give(new() { Pass = state.Pass });
+        if (nearest is { } at && state.World[b.Node].TryInvert(out var toB))
+        {
+            Slide(state, frame, pair, a, b, (ma!, mb!), at, toB, before, give);
+        }
+    }
+
+    private static void Slide(FrameState state, int frame, Pair pair, Follower a, Follower b, (PlacedMesh A, PlacedMesh B) placed, PlacedMesh.NearestPoints at, Affine toB, Mark before, Action<Mark> give)
+    {
         var middle = toB.Point((a.At(frame).Min + a.At(frame).Max) * 0.5);
-        var normal = tb.Normal(other);
+        var normal = placed.B.Normal(at.TriangleB);
         if (before.IsSet)
         {
             // The same point of the surface, where it is now, as seen from what it rests on.
-            var (p, q, r) = ta.Corners(before.Triangle);
+            var (p, q, r) = placed.A.Corners(before.Triangle);
             var now = p * before.Share.X + q * before.Share.Y + r * before.Share.Z;
             var world = state.World[b.Node];
             var slid = Along(world.Vector(toB.Point(now) - before.At), before.Normal);
@@ -306,7 +414,7 @@ internal sealed class ContactMap(CheckedShot shot)
         // It rests only on what carries it.
         if (normal.Y > 0.5)
         {
-            mark = new() { Pass = state.Pass, IsSet = true, Triangle = triangle, Share = Share(onA, ta.Corners(triangle)), At = toB.Point(onA), Centre = middle, Normal = normal };
+            give(new() { Pass = state.Pass, IsSet = true, Triangle = at.TriangleA, Share = Share(at.OnA, placed.A.Corners(at.TriangleA)), At = toB.Point(at.OnA), Centre = middle, Normal = normal });
         }
     }
 
@@ -324,33 +432,6 @@ internal sealed class ContactMap(CheckedShot shot)
         var b = Double3.Dot(Double3.Cross(p - t.A, t.C - t.A), normal) / square;
         var c = Double3.Dot(Double3.Cross(t.B - t.A, p - t.A), normal) / square;
         return new(1 - b - c, b, c);
-    }
-
-    /// <summary>How far the deepest vertex of either lies behind the surface of the other.</summary>
-    private static double Depth(Follower a, Follower b, TriangleTree ta, TriangleTree tb)
-    {
-        // No vertex can be deeper than the smaller of both is wide.
-        var bound = Math.Min(a.Size, b.Size);
-        return Math.Max(Deepest(ta, tb, bound), Deepest(tb, ta, bound));
-    }
-
-    private static double Deepest(TriangleTree of, TriangleTree within, double bound)
-    {
-        var (min, max) = within.Box;
-        var sides = max - min;
-        // What is flat has an inside behind it; of all else the inside lies in its box.
-        var isFlat = Math.Min(sides.X, Math.Min(sides.Y, sides.Z)) < 1e-6 * Math.Max(sides.X, Math.Max(sides.Y, sides.Z));
-        var room = isFlat ? bound : 0;
-        var deepest = 0.0;
-        foreach (var v in of.Vertices)
-        {
-            if (v.X >= min.X - room && v.Y >= min.Y - room && v.Z >= min.Z - room && v.X <= max.X + room && v.Y <= max.Y + room && v.Z <= max.Z + room
-                && within.Behind(v, bound) is var depth && depth > deepest)
-            {
-                deepest = depth;
-            }
-        }
-        return deepest;
     }
 
     private static Room Around(ReadOnlySpan<float> positions, in Affine map)

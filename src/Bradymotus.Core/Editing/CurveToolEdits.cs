@@ -260,3 +260,13 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
 
     public override string Describe(Shot before) => $"Convert to {Rate} frames a second";
 }
+
+/// <summary>Gives segments the shape of an easing of one's own; see <see cref="CssEasing.Apply"/>.</summary>
+/// <param name="Keys">The keys that the segments leave.</param>
+/// <param name="Shape">From frame 0 to 1.</param>
+public sealed record ShapeSegments(IReadOnlyList<KeyAddress> Keys, Curve Shape) : CurveEdit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, Keys, (curve, chosen) => CssEasing.Apply(curve, chosen, Shape), cancel);
+
+    public override string Describe(Shot before) => $"Shape {Plural(Keys.Count, "segment")}";
+}

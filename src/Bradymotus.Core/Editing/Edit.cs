@@ -36,6 +36,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(HoldPose), "holdPose")]
 [JsonDerivedType(typeof(KeyRange), "keyRange")]
 [JsonDerivedType(typeof(MirrorPose), "mirrorPose")]
+[JsonDerivedType(typeof(ShapeSegments), "shapeSegments")]
 [JsonDerivedType(typeof(AddNodes), "addNodes")]
 [JsonDerivedType(typeof(DuplicateNodes), "duplicateNodes")]
 [JsonDerivedType(typeof(AddInstances), "addInstances")]

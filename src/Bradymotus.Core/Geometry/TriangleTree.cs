@@ -1,177 +1,454 @@
+using System.Runtime.CompilerServices;
 using Bradymotus.Core.Numerics;
 
 namespace Bradymotus.Core.Geometry;
 
 /// <summary>
-/// Triangles sorted into a tree of boxes, for asking whether two meshes pass through each other, how near they come, and which point of
-/// a surface is nearest to another. The tree is built once; where its vertices move, <see cref="Refit"/> fits the boxes to them.
+/// Triangles sorted into a tree of boxes, in their own space: whoever asks says where the mesh stands (see <see cref="PlacedMesh"/>), so that a
+/// mesh that only moves needs nothing done. Where its vertices move, <see cref="Refit"/> fits the boxes to them.
 /// </summary>
 /// <remarks>
-/// Six numbers a node, least x, y, z and most x, y, z; the children of node n are the next one and <c>_second[n]</c>; a leaf has
-/// <c>~first</c> there and its triangles are <c>_order[first]</c> to <c>_order[first + _count[n] − 1]</c>.
+/// Six numbers a node: the middle of its box and half its sides. The children of node n are the next one and <c>Second[n]</c>; a leaf has
+/// <c>~first</c> there and its triangles are <c>Order[first]</c> to <c>Order[first + Count[n] − 1]</c>.
 /// </remarks>
 internal sealed class TriangleTree
 {
     private const int LeafSize = 4;
+    private static readonly ConditionalWeakTable<Mesh, TriangleTree> Known = [];
 
-    private readonly int[] _indices, _order, _second, _count;
-    private readonly double[] _boxes, _centres;
-    private readonly Double3[] _vertices;
-    private int _nodes;
+    private readonly Stack<(int Node, int First, int Count)> _open = [];
+    private readonly List<int> _second = [], _count = [];
+    private float[] _positions;
 
-    /// <param name="positions">x, y, z for each vertex.</param>
-    /// <param name="indices">Three a triangle.</param>
-    /// <param name="map">Where the vertices stand.</param>
-    internal TriangleTree(ReadOnlySpan<float> positions, int[] indices, in Affine map)
+    internal TriangleTree(float[] positions, int[] indices)
     {
-        _indices = indices;
-        var count = indices.Length / 3;
-        _order = new int[count];
-        _centres = new double[3 * count];
-        _vertices = new Double3[positions.Length / 3];
-        Place(positions, map);
-        for (var t = 0; t < count; t++)
+        (_positions, Indices) = (positions, indices);
+        Order = new int[indices.Length / 3];
+    }
+
+    /// <summary>Three a triangle.</summary>
+    internal int[] Indices { get; }
+
+    internal int[] Order { get; }
+
+    internal IReadOnlyList<int> Second => _second;
+
+    internal IReadOnlyList<int> Count => _count;
+
+    internal double[] Boxes { get; private set; } = [];
+
+    internal int TriangleCount => Order.Length;
+
+    internal int VertexCount => _positions.Length / 3;
+
+    internal Double3 Vertex(int v) => new(_positions[3 * v], _positions[3 * v + 1], _positions[3 * v + 2]);
+
+    /// <summary>The tree of a mesh at rest; made once, in pieces.</summary>
+    /// <param name="give">Takes the tree when it is there.</param>
+    internal static IEnumerable<bool> Of(Mesh mesh, Action<TriangleTree> give)
+    {
+        if (!Known.TryGetValue(mesh, out var tree))
         {
-            _order[t] = t;
-            var (a, b, c) = Corners(t);
-            var sum = a + b + c;
-            (_centres[3 * t], _centres[3 * t + 1], _centres[3 * t + 2]) = (sum.X, sum.Y, sum.Z);
+            tree = new(mesh.Positions, mesh.Indices);
+            foreach (var _ in tree.Build())
+            {
+                yield return true;
+            }
+            Known.AddOrUpdate(mesh, tree);
         }
-        var most = Math.Max(1, 2 * count);
-        _second = new int[most];
-        _count = new int[most];
-        _boxes = new double[6 * most];
-        if (count > 0)
+        give(tree);
+    }
+
+    /// <summary>Sorts the triangles, giving way after each few hundred. Has to be gone through once before anything is asked.</summary>
+    internal IEnumerable<bool> Build()
+    {
+        var centres = new float[3 * Order.Length];
+        for (var t = 0; t < Order.Length; t++)
         {
-            Build(0, count);
-            FitBoxes();
+            Order[t] = t;
+            for (var axis = 0; axis < 3; axis++)
+            {
+                centres[3 * t + axis] = _positions[3 * Indices[3 * t] + axis] + _positions[3 * Indices[3 * t + 1] + axis] + _positions[3 * Indices[3 * t + 2] + axis];
+            }
+            if ((t & 511) == 511)
+            {
+                yield return true;
+            }
+        }
+        if (Order.Length == 0)
+        {
+            yield break;
+        }
+        // Depth first, the near half right after its parent, so that children come after their parents.
+        _open.Push((-1, 0, Order.Length));
+        var done = 0;
+        while (_open.TryPop(out var next))
+        {
+            var node = _second.Count;
+            if (next.Node >= 0)
+            {
+                _second[next.Node] = node;
+            }
+            _second.Add(0);
+            _count.Add(0);
+            if (next.Count <= LeafSize)
+            {
+                (_second[node], _count[node]) = (~next.First, next.Count);
+            }
+            else
+            {
+                var half = next.Count / 2;
+                Halve(centres, next.First, next.Count, half);
+                _open.Push((node, next.First + half, next.Count - half));
+                _open.Push((-1, next.First, half));
+            }
+            done += next.Count;
+            if (done > 1000)
+            {
+                done = 0;
+                yield return true;
+            }
+        }
+        Boxes = new double[6 * _second.Count];
+        foreach (var _ in Refit(_positions))
+        {
+            yield return true;
         }
     }
 
-    internal int TriangleCount => _order.Length;
+    /// <summary>Fits the boxes to vertices that have moved, giving way now and then; the triangles stay the same ones.</summary>
+    internal IEnumerable<bool> Refit(float[] positions)
+    {
+        _positions = positions;
+        for (var n = _second.Count - 1; n >= 0; n--)
+        {
+            Fit(n);
+            if ((n & 127) == 0)
+            {
+                yield return true;
+            }
+        }
+    }
 
-    internal ReadOnlySpan<Double3> Vertices => _vertices;
+    private void Fit(int n)
+    {
+        Span<double> low = [double.MaxValue, double.MaxValue, double.MaxValue];
+        Span<double> high = [double.MinValue, double.MinValue, double.MinValue];
+        if (_second[n] < 0)
+        {
+            for (var s = 0; s < _count[n]; s++)
+            {
+                var t = Order[~_second[n] + s];
+                for (var c = 0; c < 9; c++)
+                {
+                    var value = _positions[3 * Indices[3 * t + c / 3] + c % 3];
+                    low[c % 3] = Math.Min(low[c % 3], value);
+                    high[c % 3] = Math.Max(high[c % 3], value);
+                }
+            }
+        }
+        else
+        {
+            foreach (var child in (ReadOnlySpan<int>)[n + 1, _second[n]])
+            {
+                var box = Boxes.AsSpan(6 * child, 6);
+                for (var axis = 0; axis < 3; axis++)
+                {
+                    low[axis] = Math.Min(low[axis], box[axis] - box[axis + 3]);
+                    high[axis] = Math.Max(high[axis], box[axis] + box[axis + 3]);
+                }
+            }
+        }
+        for (var axis = 0; axis < 3; axis++)
+        {
+            Boxes[6 * n + axis] = 0.5 * (low[axis] + high[axis]);
+            Boxes[6 * n + 3 + axis] = 0.5 * (high[axis] - low[axis]);
+        }
+    }
 
-    /// <summary>The box round everything.</summary>
-    internal (Double3 Min, Double3 Max) Box => TriangleCount == 0 ? default : (new(_boxes[0], _boxes[1], _boxes[2]), new(_boxes[3], _boxes[4], _boxes[5]));
+    /// <summary>Puts the half that is lower along the longest side first.</summary>
+    /// <remarks>C. A. R. Hoare, "Algorithm 65: find", 1961.</remarks>
+    private void Halve(float[] centres, int first, int count, int half)
+    {
+        Span<float> low = [float.MaxValue, float.MaxValue, float.MaxValue];
+        Span<float> high = [float.MinValue, float.MinValue, float.MinValue];
+        for (var k = first; k < first + count; k++)
+        {
+            var c = 3 * Order[k];
+            for (var axis = 0; axis < 3; axis++)
+            {
+                low[axis] = Math.Min(low[axis], centres[c + axis]);
+                high[axis] = Math.Max(high[axis], centres[c + axis]);
+            }
+        }
+        var along = high[0] - low[0] >= high[1] - low[1] && high[0] - low[0] >= high[2] - low[2] ? 0 : high[1] - low[1] >= high[2] - low[2] ? 1 : 2;
+        var (left, right, wanted) = (first, first + count - 1, first + half);
+        while (left < right)
+        {
+            var pivot = centres[3 * Order[(left + right) / 2] + along];
+            var (i, j) = (left, right);
+            while (i <= j)
+            {
+                while (centres[3 * Order[i] + along] < pivot)
+                {
+                    i++;
+                }
+                while (centres[3 * Order[j] + along] > pivot)
+                {
+                    j--;
+                }
+                if (i <= j)
+                {
+                    (Order[i], Order[j]) = (Order[j], Order[i]);
+                    (i, j) = (i + 1, j - 1);
+                }
+            }
+            (left, right) = wanted <= j ? (left, j) : wanted >= i ? (i, right) : (wanted, wanted);
+        }
+    }
+}
+
+/// <summary>A mesh where it stands in the world.</summary>
+internal sealed class PlacedMesh(TriangleTree tree)
+{
+    private Affine _map;
+    private Double3 _x, _y, _z;
+
+    internal TriangleTree Tree => tree;
+
+    internal void Stand(in Affine map)
+    {
+        static Double3 Abs(Double3 v) => new(Math.Abs(v.X), Math.Abs(v.Y), Math.Abs(v.Z));
+        (_map, _x, _y, _z) = (map, Abs(map.X), Abs(map.Y), Abs(map.Z));
+    }
+
+    internal Double3 Vertex(int v) => _map.Point(tree.Vertex(v));
 
     internal (Double3 A, Double3 B, Double3 C) Corners(int triangle) =>
-        (_vertices[_indices[3 * triangle]], _vertices[_indices[3 * triangle + 1]], _vertices[_indices[3 * triangle + 2]]);
+        (Vertex(tree.Indices[3 * triangle]), Vertex(tree.Indices[3 * triangle + 1]), Vertex(tree.Indices[3 * triangle + 2]));
 
-    /// <summary>The direction that a triangle faces, of length 1; zero where it has no area.</summary>
+    /// <summary>The direction that a triangle faces, of length 1; zero where it has no area. What is mirrored is turned inside out.</summary>
     internal Double3 Normal(int triangle)
     {
         var (a, b, c) = Corners(triangle);
-        return Double3.Cross(b - a, c - a).Normalized();
+        var normal = Double3.Cross(b - a, c - a).Normalized();
+        return _map.Determinant < 0 ? -normal : normal;
     }
 
-    /// <summary>Moves the vertices; the triangles stay the same ones.</summary>
-    internal void Refit(ReadOnlySpan<float> positions, in Affine map)
+    /// <summary>The box of a node, in the world: its middle and half its sides.</summary>
+    private (Double3 Middle, Double3 Half) Box(int node)
     {
-        Place(positions, map);
-        if (TriangleCount > 0)
+        var b = tree.Boxes.AsSpan(6 * node, 6);
+        return (_map.Point(new(b[0], b[1], b[2])), _x * b[3] + _y * b[4] + _z * b[5]);
+    }
+
+    internal (Double3 Min, Double3 Max) Room
+    {
+        get
         {
-            FitBoxes();
+            var (middle, half) = Box(0);
+            return (middle - half, middle + half);
         }
+    }
+
+    /// <summary>The square of how far two boxes are apart, and which of them is the larger.</summary>
+    private (double Square, bool IsFirstLarger) Apart(int node, PlacedMesh other, int otherNode)
+    {
+        var ((a, ha), (b, hb)) = (Box(node), other.Box(otherNode));
+        var x = Math.Max(0, Math.Abs(a.X - b.X) - ha.X - hb.X);
+        var y = Math.Max(0, Math.Abs(a.Y - b.Y) - ha.Y - hb.Y);
+        var z = Math.Max(0, Math.Abs(a.Z - b.Z) - ha.Z - hb.Z);
+        return (x * x + y * y + z * z, ha.X + ha.Y + ha.Z >= hb.X + hb.Y + hb.Z);
     }
 
     /// <summary>Whether a triangle of one passes through a triangle of the other. Such as lie flat on each other or just touch do not.</summary>
-    internal static bool Cross(TriangleTree a, TriangleTree b)
+    /// <param name="give">Called where one does.</param>
+    internal static IEnumerable<bool> Cross(PlacedMesh a, PlacedMesh b, Action give)
     {
-        if (a.TriangleCount == 0 || b.TriangleCount == 0)
-        {
-            return false;
-        }
         var open = new Stack<(int, int)>();
         open.Push((0, 0));
+        var work = 0;
         while (open.TryPop(out var pair))
         {
             var (i, j) = pair;
-            if (a.Apart(i, b, j) > 0)
+            if (++work % 24 == 0)
+            {
+                yield return true;
+            }
+            var (apart, isFirst) = a.Apart(i, b, j);
+            if (apart > 0)
             {
                 continue;
             }
-            if (a._second[i] < 0 && b._second[j] < 0)
+            var (isLeafA, isLeafB) = (a.Tree.Second[i] < 0, b.Tree.Second[j] < 0);
+            if (isLeafA && isLeafB)
             {
-                for (var s = 0; s < a._count[i]; s++)
+                work += 8;
+                if (LeavesCross(a, i, b, j))
                 {
-                    var one = a.Corners(a._order[~a._second[i] + s]);
-                    for (var t = 0; t < b._count[j]; t++)
-                    {
-                        if (Triangles.Cross(one, b.Corners(b._order[~b._second[j] + t])))
-                        {
-                            return true;
-                        }
-                    }
+                    give();
+                    yield break;
                 }
             }
-            else if (b._second[j] < 0 || (a._second[i] >= 0 && a.Size(i) >= b.Size(j)))
+            else if (isLeafB || (!isLeafA && isFirst))
             {
-                open.Push((a._second[i], j));
+                open.Push((a.Tree.Second[i], j));
                 open.Push((i + 1, j));
             }
             else
             {
-                open.Push((i, b._second[j]));
+                open.Push((i, b.Tree.Second[j]));
                 open.Push((i, j + 1));
+            }
+        }
+    }
+
+    private static bool LeavesCross(PlacedMesh a, int i, PlacedMesh b, int j)
+    {
+        for (var s = 0; s < a.Tree.Count[i]; s++)
+        {
+            var one = a.Corners(a.Tree.Order[~a.Tree.Second[i] + s]);
+            for (var t = 0; t < b.Tree.Count[j]; t++)
+            {
+                if (Triangles.Cross(one, b.Corners(b.Tree.Order[~b.Tree.Second[j] + t])))
+                {
+                    return true;
+                }
             }
         }
         return false;
     }
 
-    /// <summary>Where two meshes come nearest, below a bound.</summary>
-    /// <returns>The distance, or the bound where they are no nearer; a point on each, and the triangle of each that it is on.</returns>
-    internal static (double Distance, Double3 OnA, Double3 OnB, int TriangleA, int TriangleB) Nearest(TriangleTree a, TriangleTree b, double bound)
+    /// <summary>Where two meshes come nearest: a point on each, and the triangle of each that it is on.</summary>
+    internal readonly record struct NearestPoints(double Square, Double3 OnA, Double3 OnB, int TriangleA, int TriangleB);
+
+    /// <summary>About where two meshes come nearest, below a bound: a tenth of it is near enough.</summary>
+    /// <param name="give">Called at the end where they come nearer than the bound.</param>
+    internal static IEnumerable<bool> Nearest(PlacedMesh a, PlacedMesh b, double bound, Action<NearestPoints> give)
     {
-        var best = (Distance: bound * bound, OnA: Double3.Zero, OnB: Double3.Zero, TriangleA: -1, TriangleB: -1);
-        if (a.TriangleCount == 0 || b.TriangleCount == 0)
+        var best = new NearestPoints(bound * bound, default, default, -1, -1);
+        var open = new Stack<(int I, int J, double Apart, bool IsFirst)>();
+        void Push((int I, int J) one, (int I, int J) other)
         {
-            return best with { Distance = bound };
-        }
-        var open = new Stack<(int I, int J, double Apart)>();
-        open.Push((0, 0, a.Apart(0, b, 0)));
-        while (open.TryPop(out var pair))
-        {
-            var (i, j, apart) = pair;
-            if (apart >= best.Distance)
-            {
-                continue;
-            }
-            if (a._second[i] < 0 && b._second[j] < 0)
-            {
-                for (var s = 0; s < a._count[i]; s++)
-                {
-                    var ta = a._order[~a._second[i] + s];
-                    var one = a.Corners(ta);
-                    for (var t = 0; t < b._count[j]; t++)
-                    {
-                        var tb = b._order[~b._second[j] + t];
-                        var (d, onA, onB) = Triangles.Nearest(one, b.Corners(tb));
-                        if (d < best.Distance)
-                        {
-                            best = (d, onA, onB, ta, tb);
-                        }
-                    }
-                }
-                continue;
-            }
-            var (first, second) = b._second[j] < 0 || (a._second[i] >= 0 && a.Size(i) >= b.Size(j))
-                ? ((i + 1, j), (a._second[i], j))
-                : ((i, j + 1), (i, b._second[j]));
-            var (d1, d2) = (a.Apart(first.Item1, b, first.Item2), a.Apart(second.Item1, b, second.Item2));
+            var (d1, first1) = a.Apart(one.I, b, one.J);
+            var (d2, first2) = a.Apart(other.I, b, other.J);
             // The nearer pair is looked at first, so that the other is mostly out of reach.
-            if (d1 > d2)
+            if (d2 < best.Square && d1 <= d2)
             {
-                (first, second, d1, d2) = (second, first, d2, d1);
+                open.Push((other.I, other.J, d2, first2));
             }
-            open.Push((second.Item1, second.Item2, d2));
-            open.Push((first.Item1, first.Item2, d1));
+            if (d1 < best.Square)
+            {
+                open.Push((one.I, one.J, d1, first1));
+            }
+            if (d2 < best.Square && d1 > d2)
+            {
+                open.Push((other.I, other.J, d2, first2));
+            }
         }
-        return best with { Distance = Math.Sqrt(best.Distance) };
+        var (apart0, first0) = a.Apart(0, b, 0);
+        open.Push((0, 0, apart0, first0));
+        // What is so near as this touches, and where exactly says no more; nor does a little nearer.
+        const double Nearer = 2;
+        var enough = 0.01 * bound * bound;
+        var work = 0;
+        while (best.Square > enough && open.TryPop(out var pair))
+        {
+            var (i, j, apart, isFirst) = pair;
+            if (++work % 16 == 0)
+            {
+                yield return true;
+            }
+            if (apart * Nearer >= best.Square && (best.TriangleA >= 0 || apart >= best.Square))
+            {
+                continue;
+            }
+            var (isLeafA, isLeafB) = (a.Tree.Second[i] < 0, b.Tree.Second[j] < 0);
+            if (isLeafA && isLeafB)
+            {
+                best = NearestOfLeaves(a, i, b, j, best);
+                yield return true;
+            }
+            else if (isLeafB || (!isLeafA && isFirst))
+            {
+                Push((i + 1, j), (a.Tree.Second[i], j));
+            }
+            else
+            {
+                Push((i, j + 1), (i, b.Tree.Second[j]));
+            }
+        }
+        if (best.TriangleA >= 0)
+        {
+            give(best);
+        }
+    }
+
+    private static NearestPoints NearestOfLeaves(PlacedMesh a, int i, PlacedMesh b, int j, NearestPoints best)
+    {
+        for (var s = 0; s < a.Tree.Count[i]; s++)
+        {
+            var ta = a.Tree.Order[~a.Tree.Second[i] + s];
+            var one = a.Corners(ta);
+            for (var t = 0; t < b.Tree.Count[j]; t++)
+            {
+                var tb = b.Tree.Order[~b.Tree.Second[j] + t];
+                var (d, onA, onB) = Triangles.Nearest(one, b.Corners(tb));
+                if (d < best.Square)
+                {
+                    best = new(d, onA, onB, ta, tb);
+                }
+            }
+        }
+        return best;
+    }
+
+    /// <summary>How far the deepest vertex of this mesh lies behind the surface of another.</summary>
+    /// <param name="bound">No vertex lies deeper.</param>
+    internal IEnumerable<bool> Deepest(PlacedMesh within, double bound, Action<double> give)
+    {
+        var (min, max) = within.Room;
+        var sides = max - min;
+        // What is flat has an inside behind it; of all else the inside lies in its box.
+        var isFlat = Math.Min(sides.X, Math.Min(sides.Y, sides.Z)) < 1e-6 * Math.Max(sides.X, Math.Max(sides.Y, sides.Z));
+        var room = isFlat ? bound : 0;
+        var seen = new HashSet<int>();
+        var open = new Stack<int>();
+        open.Push(0);
+        var deepest = 0.0;
+        while (open.TryPop(out var node))
+        {
+            var (middle, half) = Box(node);
+            if (middle.X - half.X > max.X + room || middle.Y - half.Y > max.Y + room || middle.Z - half.Z > max.Z + room
+                || middle.X + half.X < min.X - room || middle.Y + half.Y < min.Y - room || middle.Z + half.Z < min.Z - room)
+            {
+                continue;
+            }
+            if (tree.Second[node] >= 0)
+            {
+                open.Push(tree.Second[node]);
+                open.Push(node + 1);
+                continue;
+            }
+            for (var s = 0; s < 3 * tree.Count[node]; s++)
+            {
+                var vertex = tree.Indices[3 * tree.Order[~tree.Second[node] + s / 3] + s % 3];
+                if (seen.Add(vertex))
+                {
+                    var v = Vertex(vertex);
+                    if (v.X >= min.X - room && v.Y >= min.Y - room && v.Z >= min.Z - room && v.X <= max.X + room && v.Y <= max.Y + room && v.Z <= max.Z + room)
+                    {
+                        deepest = Math.Max(deepest, within.Behind(v, bound));
+                    }
+                    yield return true;
+                }
+            }
+        }
+        give(deepest);
     }
 
     /// <summary>
-    /// How far a point lies behind the surface: the distance to the nearest point of it, negative in front; infinity in front and beyond the bound.
+    /// How far a point lies behind the surface: the distance to the nearest point of it, negative in front; minus infinity beyond the bound.
     /// Where several triangles are nearest, at an edge or a corner, the one that the point is farthest from the plane of decides.
     /// </summary>
     internal double Behind(in Double3 point, double bound)
@@ -179,22 +456,22 @@ internal sealed class TriangleTree
         var (best, side, sharpest) = (bound * bound, -1.0, -1.0);
         var open = new Stack<int>();
         open.Push(0);
-        while (TriangleCount > 0 && open.TryPop(out var i))
+        while (tree.TriangleCount > 0 && open.TryPop(out var i))
         {
             if (ApartFrom(i, point) > best * (1 + 1e-9))
             {
                 continue;
             }
-            if (_second[i] >= 0)
+            if (tree.Second[i] >= 0)
             {
-                var (d1, d2) = (ApartFrom(i + 1, point), ApartFrom(_second[i], point));
-                open.Push(d1 < d2 ? _second[i] : i + 1);
-                open.Push(d1 < d2 ? i + 1 : _second[i]);
+                var (d1, d2) = (ApartFrom(i + 1, point), ApartFrom(tree.Second[i], point));
+                open.Push(d1 < d2 ? tree.Second[i] : i + 1);
+                open.Push(d1 < d2 ? i + 1 : tree.Second[i]);
                 continue;
             }
-            for (var s = 0; s < _count[i]; s++)
+            for (var s = 0; s < tree.Count[i]; s++)
             {
-                var t = _order[~_second[i] + s];
+                var t = tree.Order[~tree.Second[i] + s];
                 var on = Triangles.Nearest(point, Corners(t));
                 var way = point - on;
                 var d = Double3.Dot(way, way);
@@ -214,98 +491,12 @@ internal sealed class TriangleTree
         return sharpest < 0 ? double.NegativeInfinity : side < 0 ? Math.Sqrt(best) : -Math.Sqrt(best);
     }
 
-    private void Place(ReadOnlySpan<float> positions, in Affine map)
-    {
-        for (var v = 0; v < _vertices.Length; v++)
-        {
-            _vertices[v] = map.Point(new(positions[3 * v], positions[3 * v + 1], positions[3 * v + 2]));
-        }
-    }
-
-    private int Build(int first, int count)
-    {
-        var node = _nodes++;
-        if (count <= LeafSize)
-        {
-            (_second[node], _count[node]) = (~first, count);
-            return node;
-        }
-        // Halved along the longest side of the box round the centres.
-        Span<double> low = [double.MaxValue, double.MaxValue, double.MaxValue];
-        Span<double> high = [double.MinValue, double.MinValue, double.MinValue];
-        for (var k = first; k < first + count; k++)
-        {
-            for (var axis = 0; axis < 3; axis++)
-            {
-                var c = _centres[3 * _order[k] + axis];
-                low[axis] = Math.Min(low[axis], c);
-                high[axis] = Math.Max(high[axis], c);
-            }
-        }
-        var along = high[0] - low[0] >= high[1] - low[1] && high[0] - low[0] >= high[2] - low[2] ? 0 : high[1] - low[1] >= high[2] - low[2] ? 1 : 2;
-        var centres = _centres;
-        _order.AsSpan(first, count).Sort((x, y) => centres[3 * x + along].CompareTo(centres[3 * y + along]) is not 0 and var c ? c : x.CompareTo(y));
-        var half = count / 2;
-        Build(first, half);
-        _second[node] = Build(first + half, count - half);
-        return node;
-    }
-
-    private void FitBoxes()
-    {
-        // Children come after their parents.
-        for (var n = _nodes - 1; n >= 0; n--)
-        {
-            var (min, max) = (new Double3(double.MaxValue, double.MaxValue, double.MaxValue), new Double3(double.MinValue, double.MinValue, double.MinValue));
-            if (_second[n] < 0)
-            {
-                for (var s = 0; s < _count[n]; s++)
-                {
-                    var (a, b, c) = Corners(_order[~_second[n] + s]);
-                    (min, max) = (Min(min, Min(a, Min(b, c))), Max(max, Max(a, Max(b, c))));
-                }
-            }
-            else
-            {
-                var (l, r) = (6 * (n + 1), 6 * _second[n]);
-                min = new(Math.Min(_boxes[l], _boxes[r]), Math.Min(_boxes[l + 1], _boxes[r + 1]), Math.Min(_boxes[l + 2], _boxes[r + 2]));
-                max = new(Math.Max(_boxes[l + 3], _boxes[r + 3]), Math.Max(_boxes[l + 4], _boxes[r + 4]), Math.Max(_boxes[l + 5], _boxes[r + 5]));
-            }
-            (_boxes[6 * n], _boxes[6 * n + 1], _boxes[6 * n + 2]) = (min.X, min.Y, min.Z);
-            (_boxes[6 * n + 3], _boxes[6 * n + 4], _boxes[6 * n + 5]) = (max.X, max.Y, max.Z);
-        }
-    }
-
-    private static Double3 Min(Double3 a, Double3 b) => new(Math.Min(a.X, b.X), Math.Min(a.Y, b.Y), Math.Min(a.Z, b.Z));
-
-    private static Double3 Max(Double3 a, Double3 b) => new(Math.Max(a.X, b.X), Math.Max(a.Y, b.Y), Math.Max(a.Z, b.Z));
-
-    private double Size(int node)
-    {
-        var b = _boxes.AsSpan(6 * node, 6);
-        return Math.Max(b[3] - b[0], Math.Max(b[4] - b[1], b[5] - b[2]));
-    }
-
-    /// <summary>The square of how far two boxes are apart.</summary>
-    private double Apart(int node, TriangleTree other, int otherNode)
-    {
-        var a = _boxes.AsSpan(6 * node, 6);
-        var b = other._boxes.AsSpan(6 * otherNode, 6);
-        var sum = 0.0;
-        for (var k = 0; k < 3; k++)
-        {
-            var gap = Math.Max(0, Math.Max(a[k] - b[k + 3], b[k] - a[k + 3]));
-            sum += gap * gap;
-        }
-        return sum;
-    }
-
     private double ApartFrom(int node, in Double3 p)
     {
-        var a = _boxes.AsSpan(6 * node, 6);
-        var x = Math.Max(0, Math.Max(a[0] - p.X, p.X - a[3]));
-        var y = Math.Max(0, Math.Max(a[1] - p.Y, p.Y - a[4]));
-        var z = Math.Max(0, Math.Max(a[2] - p.Z, p.Z - a[5]));
+        var (middle, half) = Box(node);
+        var x = Math.Max(0, Math.Abs(p.X - middle.X) - half.X);
+        var y = Math.Max(0, Math.Abs(p.Y - middle.Y) - half.Y);
+        var z = Math.Max(0, Math.Abs(p.Z - middle.Z) - half.Z);
         return x * x + y * y + z * z;
     }
 }

@@ -95,6 +95,8 @@ export type HandleKind = 'auto' | 'smooth' | 'flat' | 'straight' | 'free';
 export interface Extrapolation {
   kind: 'hold' | 'linear' | 'loop' | 'loopOffset' | 'pingPong';
   count?: number;
+  /** The frame up to which it goes on so. */
+  until?: number | null;
 }
 
 export interface KeyView {
@@ -192,6 +194,10 @@ interface Bridge {
   DepthOf(camera: string, id: string): number;
   Hold(channels: Packed, id: string): Packed;
   KeyNow(channels: Packed, id: string): Packed;
+  Between(channels: Packed, share: number, commit: boolean, id: string): Packed;
+  ShapeSegments(keys: Packed, easing: string, id: string): Packed;
+  EasingOf(channel: string, frame: number): string;
+  EasingPicture(easing: string): number[];
   BeginChecks(): void;
   Check(milliseconds: number): boolean;
   Findings(): Packed;
@@ -517,6 +523,13 @@ export class Engine extends EngineFrame {
   }
 
   hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels), newId()));
+  between = (channels: string[], share: number, commit: boolean): Outcome =>
+    read(this.bridge.Between(write(channels), share, commit, newId()));
+  /** Gives segments an easing that is written as style sheets write it. */
+  shapeSegments = (keys: { address: string; frame: number }[], easing: string): Outcome =>
+    read(this.bridge.ShapeSegments(write({ kind: 'removeKeys', keys }), easing, newId()));
+  easingOf = (channel: string, frame: number): string => this.bridge.EasingOf(channel, frame);
+  easingPicture = (easing: string): number[] => Array.from(this.bridge.EasingPicture(easing));
   beginChecks = () => this.bridge.BeginChecks();
   /** Goes on with the checks for about so many milliseconds; true when they are done. */
   check = (milliseconds: number): boolean => this.bridge.Check(milliseconds);

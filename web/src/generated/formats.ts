@@ -1018,6 +1018,11 @@ export type JournalEntry =
             frame: number;
           }
         | {
+            kind: "shapeSegments";
+            keys: Keys10;
+            shape: Shape;
+          }
+        | {
             kind: "addNodes";
             nodes: Nodes2;
             materials?: Items4[] | null;
@@ -1295,6 +1300,17 @@ export type Keys9 = Items1[];
 export type Channels10 = unknown[];
 export type Values2 = Items[];
 export type Nodes1 = string[];
+export type Keys10 = Items1[];
+export type Before1 = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type After1 = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
 export type Items3 =
   | {
       kind: "group";
@@ -1330,7 +1346,7 @@ export type Items3 =
     }
   | {
       kind: "mesh";
-      shape: Shape;
+      shape: Shape1;
       material?: string | null;
       partMaterials?: PartMaterials;
       deformers?: Deformers;
@@ -1597,17 +1613,17 @@ export type Items3 =
 export type Channels11 = {
   [k: string]: AdditionalProperties;
 } | null;
-export type Before1 = {
+export type Before2 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
   until?: number | null;
 } | null;
-export type After1 = {
+export type After2 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
   until?: number | null;
 } | null;
-export type Shape =
+export type Shape1 =
   | {
       kind: "box";
       width?: number;
@@ -1792,7 +1808,7 @@ export type Node =
     }
   | {
       kind: "mesh";
-      shape: Shape;
+      shape: Shape1;
       material?: string | null;
       partMaterials?: PartMaterials;
       deformers?: Deformers;
@@ -2247,12 +2263,12 @@ export type Out = (
       ) &
         null)
   );
-export type Before2 = {
+export type Before3 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
   until?: number | null;
 } | null;
-export type After2 = {
+export type After3 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
   until?: number | null;
@@ -2434,8 +2450,8 @@ export type Edits = (
   | {
       kind: "setExtrapolation";
       channels: Channels3;
-      before?: Before2;
-      after?: After2;
+      before?: Before3;
+      after?: After3;
     }
   | {
       kind: "setCurve";
@@ -2514,6 +2530,11 @@ export type Edits = (
       kind: "mirrorPose";
       nodes: Nodes1;
       frame: number;
+    }
+  | {
+      kind: "shapeSegments";
+      keys: Keys10;
+      shape: Shape;
     }
   | {
       kind: "addNodes";
@@ -2803,11 +2824,16 @@ export interface Rate {
   numerator: number;
   denominator?: number;
 }
+export interface Shape {
+  before?: Before1;
+  after?: After1;
+  keys: Keys7;
+}
 export interface AdditionalProperties {
   value: number;
   curve?: {
-    before?: Before1;
-    after?: After1;
+    before?: Before2;
+    after?: After2;
     keys: Keys7;
   } | null;
   locked?: boolean;

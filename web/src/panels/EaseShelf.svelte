@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Edit, Segment } from '../engine/engine';
+  import Plus from '@lucide/svelte/icons/plus';
+  import { preferences } from '../state/preferences.svelte';
   import { session } from '../state/session.svelte';
 
   // Small pictures of easings. The pictures are samples of the engine's own curves.
@@ -28,6 +30,33 @@
     values
       .map((v, i) => `${i ? 'L' : 'M'}${((40 * i) / (values.length - 1)).toFixed(2)} ${(22 - 16 * v).toFixed(2)}`)
       .join('');
+
+  let adding = $state(false);
+  let css = $state('cubic-bezier(0.3, 0, 0.1, 1)');
+  let name = $state('');
+  const drawn = $derived(session.shot.engine && adding ? session.shot.engine.easingPicture(css) : []);
+
+  /** Takes the easing of the selected key, to be kept or changed. */
+  function takeOver() {
+    const key = session.selection.keys[0];
+    const text = key ? session.shot.engine!.easingOf(key.address, key.frame) : '';
+    if (text) css = text;
+    else session.messages.say('Select a key that another one follows, with another value.');
+  }
+
+  function save() {
+    const called = name.trim() || `Own ${preferences.easings.length + 1}`;
+    preferences.easings = [...preferences.easings.filter((e) => e.name !== called), { name: called, css }];
+    name = '';
+  }
+
+  function applyCss(text: string) {
+    if (session.selection.keys.length === 0)
+      return session.messages.say('Select the keys that it shall start from: it goes to the next key of each.');
+    const { keys } = session.selection;
+    if (session.shot.shape(keys, text))
+      session.selection.keys = keys.filter((k) => session.shot.hasKey(k.address, k.frame));
+  }
 
   function apply(segment: Segment) {
     if (session.selection.keys.length === 0)
@@ -67,4 +96,61 @@
       <span class="text-xs">{item.name}</span>
     </button>
   {/each}
+  {#each preferences.easings as own (own.name)}
+    <button
+      class="flex h-12 w-[52px] shrink-0 flex-col items-center rounded-field pt-0.5 hover:bg-base-300"
+      title="{own.name}: {own.css.slice(0, 60)}. Click with keys selected; with the right button it is forgotten"
+      onclick={() => applyCss(own.css)}
+      oncontextmenu={(e) => {
+        e.preventDefault();
+        preferences.easings = preferences.easings.filter((o) => o !== own);
+      }}
+    >
+      <svg class="text-primary" width="40" height="28" viewBox="0 0 40 28" aria-hidden="true"
+        ><path
+          d={path(session.shot.engine?.easingPicture(own.css) ?? [])}
+          fill="none"
+          stroke="currentColor"
+          stroke-width="2"
+        /></svg
+      >
+      <span class="w-full truncate text-center text-xs">{own.name}</span>
+    </button>
+  {/each}
+  <button
+    class="btn btn-square shrink-0 btn-ghost btn-sm"
+    title="Own easings, as CSS writes them"
+    aria-label="Own easings"
+    aria-expanded={adding}
+    onclick={() => (adding = !adding)}><Plus size={16} /></button
+  >
 </div>
+
+{#if adding}
+  <div
+    class="absolute right-3 bottom-14 z-30 w-96 rounded-box border border-base-300 bg-base-200 p-3 text-sm shadow-xl"
+    role="dialog"
+    aria-label="Own easings"
+  >
+    <p class="pb-2 text-xs text-base-content/80">
+      An easing as CSS writes it: cubic-bezier(), linear(), steps() or a name such as ease-in. It can be pasted here and
+      copied out.
+    </p>
+    <div class="flex items-center gap-2">
+      <svg class="text-secondary shrink-0" width="40" height="28" viewBox="0 0 40 28" aria-hidden="true"
+        ><path d={path(drawn)} fill="none" stroke="currentColor" stroke-width="2" /></svg
+      >
+      <input class="input input-sm grow" aria-label="Easing as CSS" bind:value={css} spellcheck="false" />
+    </div>
+    <div class="flex gap-1 pt-2">
+      <button class="btn btn-xs" title="The easing after the selected key" onclick={takeOver}>From the key</button>
+      <button class="btn btn-xs" onclick={() => void navigator.clipboard.writeText(css)}>Copy</button>
+      <span class="grow"></span>
+      <input class="input input-xs w-24" aria-label="Name of the easing" placeholder="Name" bind:value={name} />
+      <button class="btn btn-xs" disabled={drawn.length === 0 || drawn.every((v) => v === 0)} onclick={save}
+        >Keep</button
+      >
+      <button class="btn btn-primary btn-xs" onclick={() => applyCss(css)}>Apply</button>
+    </div>
+  </div>
+{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Edit } from '../engine/engine';
+  import type { Ease, Edit } from '../engine/engine';
   import { session } from '../state/session.svelte';
   import NumberField from './NumberField.svelte';
 
@@ -10,6 +10,25 @@
     // A few say whether they are all alike; so many more need not be asked.
     return keys.slice(0, 200).map((k) => ({ ...k, value: valueOf(k) }));
   });
+  // The numbers of an easing, where all selected keys are left by it.
+  const parameters: Record<string, { id: 'overshoot' | 'amplitude' | 'period'; usual: number; step: number }[]> = {
+    back: [{ id: 'overshoot', usual: 1.70158, step: 0.02 }],
+    elastic: [
+      { id: 'amplitude', usual: 1, step: 0.01 },
+      { id: 'period', usual: 0.3, step: 0.005 },
+    ],
+  };
+  const eases = $derived(
+    chosen.map((k) => session.shot.curve(k.address)?.keys.find((c) => c.frame === k.frame)?.segment),
+  );
+  const ease = $derived(
+    typeof eases[0] === 'object' && eases.every((s) => typeof s === 'object' && s.ease === (eases[0] as Ease).ease)
+      ? (eases[0] as Ease)
+      : null,
+  );
+  const eased = (id: string, value: number): Edit =>
+    ({ kind: 'setSegments', keys, segment: { ...ease!, [id]: value } }) as unknown as Edit;
+
   const alike = (of: (k: { frame: number; value: number }) => number) =>
     chosen.every((k) => Math.abs(of(k) - of(chosen[0])) < 1e-9);
 
@@ -17,6 +36,7 @@
     return session.shot.curve(k.address)?.keys.find((c) => c.frame === k.frame)?.value ?? 0;
   }
 
+  let easeStart: number | null = null;
   let starts: { address: string; frame: number; value: number }[] | null = null;
 
   /** Keys that change alike go together. */
@@ -77,5 +97,25 @@
         oncancel={cancel}
       />
     </div>
+    {#each ease ? (parameters[ease.ease] ?? []) : [] as p (p.id)}
+      <span>{p.id[0].toUpperCase()}{p.id.slice(1)}</span>
+      <div class="w-16">
+        <NumberField
+          value={ease![p.id] ?? p.usual}
+          step={p.step}
+          standard={p.usual}
+          label="{p.id[0].toUpperCase()}{p.id.slice(1)} of the easing"
+          ontry={(change) => session.shot.try(eased(p.id, change((easeStart ??= ease![p.id] ?? p.usual))))}
+          oncommit={(change) => {
+            session.shot.commit(eased(p.id, change(easeStart ?? ease![p.id] ?? p.usual)));
+            easeStart = null;
+          }}
+          oncancel={() => {
+            easeStart = null;
+            session.shot.try(null);
+          }}
+        />
+      </div>
+    {/each}
   </div>
 {/if}

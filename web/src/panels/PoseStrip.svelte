@@ -7,6 +7,7 @@
   import type { Edit } from '../engine/engine';
   import type { StageView } from '../stage/view';
   import { run, tip } from '../state/commands';
+  import { preferences } from '../state/preferences.svelte';
   import { gestures } from '../state/gestures.svelte';
   import { session, type KeyRef } from '../state/session.svelte';
   import { slice } from './sceneLines';
@@ -24,12 +25,14 @@
   let scroll = $state(0);
   let width = $state(800);
   let pictures = $state.raw(new Map<number, string>());
+  let holdFor = $state(8);
   let drag = $state<{ from: number; by: number; copy: boolean } | null>(null);
 
   const owners = $derived.by(() => {
     const { ids } = session.selection;
     return ids.length > 0 ? [...session.shot.family(ids)] : [...session.shot.keyedOwners.keys()];
   });
+  const channels = $derived(owners.flatMap((id) => session.shot.keyedOwners.get(id) ?? []));
   const poses = $derived.by(() => {
     const byFrame = new Map<number, Pose>();
     for (const id of owners)
@@ -113,7 +116,15 @@
         drag = null;
         if (!done || done.by === 0) return;
         if (done.copy) put(pose, pose.frame + done.by);
-        else if (session.shot.commit({ kind: 'transformKeys', keys: pose.keys, by: { frames: done.by } } as Edit))
+        else if (
+          session.shot.commit({
+            kind: 'transformKeys',
+            keys: preferences.posesFollow
+              ? poses.filter((p) => p.frame >= pose.frame).flatMap((p) => p.keys)
+              : pose.keys,
+            by: { frames: done.by },
+          } as Edit)
+        )
           session.goTo(pose.frame + done.by);
       },
       cancel: () => (drag = null),
@@ -127,8 +138,29 @@
     if (session.shot.commit(edit)) session.goTo(frame);
   }
 
+  /** The pose stays for some frames; later ones follow, or stay where there is room. */
   function hold() {
-    if (chosen) session.shot.commit({ kind: 'setSegments', keys: chosen.keys, segment: 'hold' } as Edit);
+    if (!chosen) return;
+    session.shot.commit({
+      kind: 'holdPose',
+      frame: chosen.frame,
+      channels,
+      frames: holdFor,
+      follow: preferences.posesFollow,
+    } as Edit);
+  }
+
+  function copyPose() {
+    if (!chosen) return;
+    session.selection.keys = chosen.keys;
+    session.clipboard.copy();
+    session.selection.keys = [];
+  }
+
+  function between(e: Event, commit: boolean) {
+    const input = e.currentTarget as HTMLInputElement;
+    const done = session.shot.between(channels, Number(input.value) / 100, commit);
+    if (commit || !done) input.value = '50';
   }
 </script>
 
@@ -138,18 +170,47 @@
     <span class="grow truncate text-xs text-base-content/75"
       >{session.selection.nodes.length > 0
         ? `of ${session.selection.nodes.map((n) => n.name).join(', ')}`
-        : 'of everything'} · drag a picture to retime its pose, with Alt to copy it</span
+        : 'of everything'}</span
     >
+    <label class="flex items-center gap-1 text-xs" title="Retiming or holding a pose moves all later ones along"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={preferences.posesFollow} />Later follow</label
+    >
+    <label
+      class="flex items-center gap-1 text-xs"
+      title="A pose between the one before and the one after the playhead; past their ends as well"
+      >Between
+      <input
+        type="range"
+        class="range w-28 range-xs"
+        min="-50"
+        max="150"
+        value="50"
+        aria-label="In-between: how far it favours the next pose"
+        oninput={(e) => between(e, false)}
+        onchange={(e) => between(e, true)}
+      />
+    </label>
     <button class="btn btn-ghost btn-xs" title={tip('key')} onclick={() => run('key')}>Key pose</button>
-    <button class="btn btn-ghost btn-xs" disabled={!chosen} title="This pose stays until the next one" onclick={hold}
+    <button class="btn btn-ghost btn-xs" disabled={!chosen} title="This pose stays for so many frames" onclick={hold}
       ><Pause size={14} />Hold</button
+    >
+    <input
+      class="input input-xs w-12 text-right"
+      type="number"
+      min="1"
+      aria-label="Frames of a hold"
+      bind:value={holdFor}
+    />
+    <button class="btn btn-ghost btn-xs" disabled={!chosen} title="Copy this pose" onclick={copyPose}
+      ><Copy size={14} />Copy</button
     >
     <button
       class="btn btn-ghost btn-xs"
-      disabled={!chosen}
-      title="Copy this pose to 12 frames later"
-      onclick={() => chosen && put(chosen, chosen.frame + 12)}><Copy size={14} />Copy on</button
+      disabled={session.clipboard.isEmpty}
+      title="Put the copied pose at the playhead"
+      onclick={() => session.clipboard.paste()}>Paste</button
     >
+    <button class="btn btn-ghost btn-xs" title={tip('pose.mirror')} onclick={() => run('pose.mirror')}>Mirror</button>
     <button
       class="btn btn-ghost btn-xs"
       disabled={!chosen}
@@ -184,7 +245,7 @@
               ? 'border-primary'
               : 'border-base-300 hover:border-secondary'}"
             style="touch-action:none"
-            title="Frame {pose.frame}: {pose.keys.length} keys"
+            title="Frame {pose.frame}: {pose.keys.length} keys. Drag to retime, with Alt to copy"
             data-pose={pose.frame}
             onpointerdown={(e) => down(e, pose)}
             onclick={() => session.goTo(pose.frame)}

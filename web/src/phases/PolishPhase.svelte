@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Wrench from '@lucide/svelte/icons/wrench';
   import KeyFields from '../panels/KeyFields.svelte';
   import EaseShelf from '../panels/EaseShelf.svelte';
   import Transport from '../panels/Transport.svelte';
@@ -6,8 +7,32 @@
   import Stage from '../stage/Stage.svelte';
   import { session } from '../state/session.svelte';
   import { run } from '../state/commands';
+  import { contextMenu } from '../panels/contextMenu.svelte';
   import Tracks from '../tracks/Tracks.svelte';
 
+  const tools = [
+    'curve.simplify',
+    'curve.bake',
+    'curve.smooth',
+    'curve.noise',
+    'curve.retime',
+    'curve.scaleValues',
+    null,
+    'curve.seamless',
+    'curve.staggerTool',
+    'curve.mirror',
+    'reverse',
+    null,
+    'curve.handles',
+    'easing.copy',
+    'curve.unroll',
+    'curve.idle',
+    null,
+    'curve.keyAcross',
+    'curve.convertRate',
+  ].map((command) => (command ? { command } : null));
+
+  const newKeys = $derived((session.shot.scene.newKeys as { segment?: string } | null)?.segment ?? 'bezier');
   const handles = [
     { id: 'handle.auto', label: 'Auto', hint: 'flat at extremes, never beyond its keys' },
     { id: 'handle.smooth', label: 'Smooth', hint: 'through the key, may overshoot' },
@@ -33,6 +58,22 @@
         onclick={() => run(h.id)}>{h.label}</button
       >
     {/each}
+    <select
+      class="select select-xs w-24"
+      title="How new keys of this shot go on"
+      aria-label="New keys"
+      value={newKeys}
+      onchange={(e) => run(`newKeys.${e.currentTarget.value}`)}
+    >
+      <option value="bezier">New: Bézier</option><option value="linear">New: linear</option><option value="hold"
+        >New: hold</option
+      >
+    </select>
+    <button
+      class="btn btn-xs"
+      title="Tools for the curves of the selected keys or objects"
+      onclick={(e) => contextMenu.open(e, tools)}><Wrench size={14} />Tools</button
+    >
   </div>
 </div>
 <div class="min-h-0 grow"><Tracks /></div>

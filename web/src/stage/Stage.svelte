@@ -346,6 +346,13 @@
   {/if}
 
   {#if tools}
+    {#if session.autoKey}
+      <div class="pointer-events-none absolute inset-0 border-2 border-error" data-testid="auto-sign">
+        <span class="absolute bottom-2 left-2 rounded-field bg-error px-2 text-xs font-semibold text-error-content"
+          >Automatic keying</span
+        >
+      </div>
+    {/if}
     <div class="absolute top-9 left-2 flex flex-col gap-1">
       {#each toolButtons as { tool, icon: Icon, label } (tool)}
         <button

@@ -3,6 +3,7 @@ import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newKinds, newNode } from './creation';
 import { bake } from './baking';
+import { curveTools, meantChannels } from './curveTools';
 import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
@@ -503,7 +504,101 @@ const placing: Command[] = [
   },
 ];
 
-export const commands: Command[] = [...transport, ...edits, ...views, ...creation, ...placing];
+const curves: Command[] = [
+  ...curveTools.map((tool) => ({
+    id: `curve.${tool.id}`,
+    title: `${tool.title}: ${tool.hint[0].toLowerCase()}${tool.hint.slice(1, -1)}`,
+    group: 'Keys',
+    run: () => openTool(tool.id),
+  })),
+  {
+    id: 'curve.idle',
+    title: 'Remove keys that do nothing, and all keys of channels that never move',
+    group: 'Keys',
+    run: () => forChannels((channels) => ({ kind: 'removeIdleKeys', channels })),
+  },
+  {
+    id: 'curve.unroll',
+    title: 'Unroll the rotations: no flips, no turns the long way round',
+    group: 'Keys',
+    run: () => needObject() || void session.shot.commit({ kind: 'unrollRotations', nodes: session.selection.ids }),
+  },
+  {
+    id: 'curve.seamless',
+    title: 'Make loops seamless: value and speed of both ends equal',
+    group: 'Keys',
+    run: () => forChannels((channels) => ({ kind: 'makeSeamless', channels: channels.filter(repeats) })),
+  },
+  {
+    id: 'curve.handles',
+    title: 'Turn the easings of the selected keys into handles',
+    group: 'Keys',
+    run: easesToHandles,
+  },
+  {
+    id: 'curve.mirror',
+    title: 'Mirror the selected keys in value, about the middle of their range',
+    group: 'Keys',
+    run: mirrorValues,
+  },
+  {
+    id: 'key.changed',
+    title: 'Key what has changed on this frame, and nothing else',
+    group: 'Keys',
+    keys: 'Shift+KeyJ',
+    run: () =>
+      session.shot.waiting.size > 0
+        ? session.shot.keyNow([...session.shot.waiting])
+        : session.messages.say('Nothing on this frame is changed and waits for a key.'),
+  },
+  ...(
+    [
+      ['transform.translate', 'position'],
+      ['transform.rotate', 'rotation'],
+      ['transform.scale', 'scale'],
+      ['morph.', 'morph targets'],
+      ['', 'all channels'],
+    ] as const
+  ).map(([start, words]) => ({
+    id: `key.${start || 'all'}`,
+    title: `Key: ${words}`,
+    group: 'Keys',
+    run: () =>
+      needObject() ||
+      session.shot.keyNow(
+        session.selection.ids
+          .flatMap((id) => session.shot.channelsOf(id))
+          .filter((c) => c.path.replace('quaternion', 'rotate').startsWith(start))
+          .map((c) => c.address),
+      ),
+  })),
+  ...(['bezier', 'linear', 'hold'] as const).map((segment) => ({
+    id: `newKeys.${segment}`,
+    title: `New keys of this shot: ${segment === 'bezier' ? 'Bézier' : segment}`,
+    group: 'Keys',
+    run: () => void session.shot.commit({ kind: 'setShot', newKeys: { segment } } as unknown as Edit),
+  })),
+  {
+    id: 'pose.mirror',
+    title: 'Mirror the pose of this frame left to right, by name',
+    group: 'Keys',
+    run: () =>
+      needObject() ||
+      void session.shot.commit({
+        kind: 'mirrorPose',
+        nodes: [...session.shot.family(session.selection.ids)],
+        frame: session.frame,
+      } as Edit),
+  },
+  {
+    id: 'easing.copy',
+    title: 'Copy the easing after the selected key as CSS',
+    group: 'Keys',
+    run: () => void copyEasing(),
+  },
+];
+
+export const commands: Command[] = [...transport, ...edits, ...curves, ...views, ...creation, ...placing];
 
 /** The shortcut of a command: the person's own, or the usual one. */
 export const shortcutOf = (command: Command): string => preferences.shortcuts[command.id] ?? command.keys ?? '';
@@ -607,6 +702,75 @@ function withKeys(make: (keys: { address: string; frame: number }[]) => unknown)
   if (session.selection.keys.length === 0)
     return session.messages.say('Select some keys first: click them in the tracks.');
   session.shot.commit(make(session.selection.keys) as Edit);
+}
+
+function openTool(id: string) {
+  if (meantChannels().length === 0 && !['keyAcross', 'convertRate', 'noise'].includes(id))
+    return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
+  if (['smooth', 'scaleValues'].includes(id) && session.selection.keys.length === 0)
+    return session.messages.say('Select some keys first: click them in the tracks.');
+  ui.curveTool = id;
+}
+
+function forChannels(make: (channels: string[]) => unknown) {
+  const channels = meantChannels();
+  if (channels.length === 0)
+    return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
+  session.shot.commit(make(channels) as Edit);
+}
+
+const repeats = (address: string) => {
+  const curve = session.shot.curve(address);
+  return [curve?.before.kind, curve?.after.kind].some((k) => ['loop', 'loopOffset', 'pingPong'].includes(k ?? ''));
+};
+
+function easesToHandles() {
+  const keys = session.selection.keys.filter(
+    (k) => typeof session.shot.curve(k.address)?.keys.find((c) => c.frame === k.frame)?.segment === 'object',
+  );
+  if (keys.length === 0) return session.messages.say('Select keys that an easing leaves: their pips have a wavy side.');
+  const before = keys.map((k) => ({ ...k, samples: session.shot.curve(k.address)!.keys }));
+  if (!session.shot.commit({ kind: 'easesToHandles', keys })) return;
+  // How far the handles are from the easing at most, in parts of its rise.
+  let worst = 0;
+  for (const { address, frame, samples } of before) {
+    const i = samples.findIndex((k) => k.frame === frame);
+    const [a, b] = [samples[i], samples[i + 1]];
+    if (!a.samples || !b || a.value === b.value) continue;
+    const count = a.samples.length;
+    const now = session.shot.engine!.sample(address, a.frame, (b.frame - a.frame) / (count - 1), count - 1);
+    now.forEach((v, n) => (worst = Math.max(worst, Math.abs(v - a.samples![n]) / Math.abs(b.value - a.value))));
+  }
+  session.messages.say(
+    worst < 1e-9
+      ? 'The handles are the easing exactly.'
+      : `Largest difference: ${(100 * worst).toFixed(2)} % of the rise.`,
+  );
+}
+
+function mirrorValues() {
+  const { keys } = session.selection;
+  if (keys.length === 0) return session.messages.say('Select some keys first: click them in the tracks.');
+  const byChannel = new Map<string, { frame: number; address: string }[]>();
+  for (const k of keys) byChannel.set(k.address, [...(byChannel.get(k.address) ?? []), k]);
+  const edits = [...byChannel].map(([address, own]) => {
+    const frames = new Set(own.map((k) => k.frame));
+    const values = session.shot
+      .curve(address)!
+      .keys.filter((k) => frames.has(k.frame))
+      .map((k) => k.value);
+    const middle = (Math.min(...values) + Math.max(...values)) / 2;
+    return { kind: 'transformKeys', keys: own, by: { valueScale: -1, valuePivot: middle } };
+  });
+  session.shot.commit((edits.length === 1 ? edits[0] : { kind: 'batch', label: 'Mirror values', edits }) as Edit);
+}
+
+async function copyEasing() {
+  const key = session.selection.keys[0];
+  const text = key ? session.shot.engine!.easingOf(key.address, key.frame) : '';
+  if (!text) return session.messages.say('Select a key that another one follows, with another value.');
+  await navigator.clipboard.writeText(text);
+  session.messages.say(`Copied: ${text.length > 60 ? `${text.slice(0, 60)}…` : text}`);
 }
 
 function selectAll() {

@@ -12,6 +12,10 @@ interface Stored {
   snapTo: SnapTo;
   /** Lines in the frame of the camera. */
   guides: 'none' | 'thirds' | 'safe';
+  /** Own easings, as style sheets write them. */
+  easings: { name: string; css: string }[];
+  /** Retiming a pose moves the later ones along. */
+  posesFollow: boolean;
   /** Where and when the sun was last taken from. */
   sunPlace: { latitude: number; longitude: number; date: string; time: string; zone: number };
 }
@@ -29,6 +33,8 @@ const standard: Stored = {
   axes: 'world',
   snapTo: 'grid',
   guides: 'none',
+  easings: [],
+  posesFollow: false,
   sunPlace: { latitude: 54.5, longitude: 10, date: '2024-06-21', time: '18:30', zone: 0 },
 };
 
@@ -41,6 +47,8 @@ function load(): Stored {
     if (!['world', 'parent', 'local'].includes(kept.axes)) kept.axes = 'world';
     if (!['grid', 'vertex', 'surface'].includes(kept.snapTo)) kept.snapTo = 'grid';
     if (!['none', 'thirds', 'safe'].includes(kept.guides)) kept.guides = 'none';
+    if (!Array.isArray(kept.easings)) kept.easings = [];
+    kept.easings = kept.easings.filter((e) => typeof e?.name === 'string' && typeof e.css === 'string');
     kept.sunPlace = { ...standard.sunPlace, ...kept.sunPlace };
     if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
     return kept;

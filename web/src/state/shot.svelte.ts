@@ -275,6 +275,20 @@ export class OpenShot {
     if (addresses.length > 0) this.made(this.engine!.hold(addresses));
   }
 
+  /** Keys a pose between the one before and the one after the playhead; past them below 0 and above 1. */
+  between(addresses: string[], share: number, commit: boolean) {
+    const outcome = this.engine!.between(addresses, share, commit);
+    if (commit) return this.made(outcome);
+    if (outcome.refusal) this.hand.say(outcome.refusal);
+    else this.refreshTried();
+    return !outcome.refusal;
+  }
+
+  /** Gives the segments after keys an easing as style sheets write it. */
+  shape(keys: { address: string; frame: number }[], easing: string) {
+    return this.made(this.engine!.shapeSegments(keys, easing));
+  }
+
   /** Mends what a check has found, by its place in the list. */
   mend(finding: number) {
     return this.made(this.engine!.mend(finding));

@@ -14,6 +14,8 @@ export interface SequenceKeys {
 class Ui {
   sequence: SequenceKeys | null = null;
   dialog = $state<Dialog>(null);
+  /** The tool for curves whose numbers are open. */
+  curveTool = $state<string | null>(null);
   /** What the last import has to say for itself. */
   importReport = $state.raw<{ name: string; came: string[]; missed: string[] } | null>(null);
   /** The views of the stage: what each looks through or along, and how it draws. */

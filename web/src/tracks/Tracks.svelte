@@ -458,9 +458,28 @@
     );
   }
 
-  function extrapolate(kind: Extrapolation['kind'], count: number) {
+  function extrapolate(kind: Extrapolation['kind'], count: number, until: number | null = null) {
     const { address, end } = menu!;
-    session.shot.commit({ kind: 'setExtrapolation', channels: [address], [end]: { kind, count } } as unknown as Edit);
+    session.shot.commit({
+      kind: 'setExtrapolation',
+      channels: [address],
+      [end]: { kind, count, ...(until === null || kind === 'hold' ? {} : { until }) },
+    } as unknown as Edit);
+  }
+
+  /** Keys in the place of what the curve does by itself, over the range of the shot. */
+  function bakeBeyond() {
+    const { address } = menu!;
+    const keys = session.shot.keysOf(address);
+    const { first, last } = session.shot.scene;
+    session.shot.commit({
+      kind: 'bakeKeys',
+      channels: [address],
+      first: Math.min(first, keys[0]),
+      last: Math.max(last, keys[keys.length - 1]),
+      step: 1,
+    });
+    menu = null;
   }
 
   const current = $derived.by(() => {
@@ -606,9 +625,43 @@
             type="number"
             min="0"
             value={current.count ?? 0}
-            onchange={(e) => extrapolate(current.kind, Math.max(0, Math.round(Number(e.currentTarget.value) || 0)))}
+            onchange={(e) =>
+              extrapolate(
+                current.kind,
+                Math.max(0, Math.round(Number(e.currentTarget.value) || 0)),
+                current.until ?? null,
+              )}
           />
         </label>
+      {/if}
+      {#if current.kind !== 'hold'}
+        <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
+          Until frame (empty = as far as anybody looks)
+          <input
+            class="input input-xs w-16 text-right"
+            type="number"
+            value={current.until ?? ''}
+            onchange={(e) =>
+              extrapolate(
+                current.kind,
+                current.count ?? 0,
+                e.currentTarget.value === '' ? null : Number(e.currentTarget.value),
+              )}
+          />
+        </label>
+        <div class="flex gap-1 px-2 pt-2">
+          {#if repeats.includes(current.kind)}<button
+              class="btn btn-xs grow"
+              title="Value and speed of both ends are made equal"
+              onclick={() => session.shot.commit({ kind: 'makeSeamless', channels: [menu!.address] } as Edit)}
+              >Make seamless</button
+            >{/if}
+          <button
+            class="btn btn-xs grow"
+            title="A key on every frame of the shot's range, in the place of the cycle"
+            onclick={bakeBeyond}>Bake to keys</button
+          >
+        </div>
       {/if}
     </div>
   {/if}

@@ -1,0 +1,235 @@
+// Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
+import type { Edit } from '../engine/engine';
+import { session } from './session.svelte';
+
+export interface Field {
+  id: string;
+  label: string;
+  value: number;
+  step: number;
+  min?: number;
+  hint?: string;
+}
+
+export interface CurveTool {
+  id: string;
+  title: string;
+  /** What it is good for. */
+  hint: string;
+  fields(): Field[];
+  /** Of channels or of keys. */
+  edit(values: Record<string, number>): unknown;
+}
+
+/** The channels that are meant: those of the selected keys, else all that have keys of the selected objects. */
+export function meantChannels(): string[] {
+  const { keys, ids } = session.selection;
+  if (keys.length > 0) return [...new Set(keys.map((k) => k.address))];
+  const family = ids.length > 0 ? [...session.shot.family(ids)] : [...session.shot.keyedOwners.keys()];
+  return family.flatMap((id) => session.shot.keyedOwners.get(id) ?? []);
+}
+
+/** The span of the selected keys where there are several frames of them, else the playback range. */
+export function meantRange(): { first: number; last: number } {
+  const frames = session.selection.keys.map((k) => k.frame);
+  const first = frames.reduce((a, b) => Math.min(a, b), Infinity);
+  const last = frames.reduce((a, b) => Math.max(a, b), -Infinity);
+  const { scene } = session.shot;
+  return last > first ? { first, last } : { first: scene.playFirst, last: scene.playLast };
+}
+
+/** A hundredth of how far the channels go, so that a first try does about the right thing. */
+function aPart(of: number): number {
+  const spans = meantChannels().map((a) => {
+    const keys = session.shot.curve(a)?.keys ?? [];
+    let [low, high] = [Infinity, -Infinity];
+    for (const k of keys) [low, high] = [Math.min(low, k.value), Math.max(high, k.value)];
+    return high - low;
+  });
+  const span = Math.max(0, ...spans.filter(Number.isFinite)) || 1;
+  return Number((span * of).toPrecision(1));
+}
+
+const range = (): Field[] => {
+  const { first, last } = meantRange();
+  return [
+    { id: 'first', label: 'From frame', value: first, step: 1 },
+    { id: 'last', label: 'To frame', value: last, step: 1 },
+  ];
+};
+
+export const curveTools: CurveTool[] = [
+  {
+    id: 'simplify',
+    title: 'Simplify',
+    hint: 'Fewest keys that keep the curve within a tolerance.',
+    fields: () => [
+      { id: 'tolerance', label: 'Tolerance', value: aPart(0.01), step: aPart(0.001), min: 0 },
+      ...(session.selection.keys.length > 1 ? range() : []),
+    ],
+    edit: (v) => ({
+      kind: 'simplifyKeys',
+      channels: meantChannels(),
+      tolerance: v.tolerance,
+      ...('first' in v ? { first: v.first, last: v.last } : {}),
+    }),
+  },
+  {
+    id: 'bake',
+    title: 'Bake',
+    hint: 'A key on every nth frame, cycles and all.',
+    fields: () => [...range(), { id: 'step', label: 'Every (frames)', value: 1, step: 1, min: 0.01 }],
+    edit: (v) => ({ kind: 'bakeKeys', channels: meantChannels(), first: v.first, last: v.last, step: v.step }),
+  },
+  {
+    id: 'noise',
+    title: 'Noise',
+    hint: 'An irregular shaking that fades in and out; the same seed shakes alike.',
+    fields: () => [
+      ...range(),
+      { id: 'strength', label: 'Strength', value: aPart(0.05), step: aPart(0.005) },
+      { id: 'rate', label: 'Swings a second', value: 2, step: 0.05 },
+      { id: 'seed', label: 'Seed', value: 1, step: 1 },
+    ],
+    edit: (v) => ({
+      kind: 'addNoise',
+      channels: meantChannels(),
+      first: v.first,
+      last: v.last,
+      strength: v.strength,
+      rate: v.rate,
+      seed: Math.round(v.seed),
+    }),
+  },
+  {
+    id: 'smooth',
+    title: 'Smooth',
+    hint: 'Selected keys are drawn towards the line between their neighbours.',
+    fields: () => [{ id: 'strength', label: 'Strength (0–1)', value: 1, step: 0.01, min: 0 }],
+    edit: (v) => ({ kind: 'smoothKeys', keys: session.selection.keys, strength: v.strength }),
+  },
+  {
+    id: 'retime',
+    title: 'Retime',
+    hint: 'A range gets another length and its own timing; what comes after follows.',
+    fields: () => {
+      const { first, last } = meantRange();
+      return [
+        ...range(),
+        { id: 'length', label: 'New length', value: last - first, step: 1, min: 0.01 },
+        { id: 'slowIn', label: 'Slow start (0–1)', value: 0, step: 0.01 },
+        { id: 'slowOut', label: 'Slow end (0–1)', value: 0, step: 0.01 },
+      ];
+    },
+    edit: (v) => {
+      // The time of the range: how fast it leaves and arrives, as parts of its mean speed.
+      const rise = v.last - v.first;
+      const slope = (slow: number) => Math.min(0.98, Math.max(-1.5, slow));
+      return {
+        kind: 'retime',
+        channels: meantChannels(),
+        map: {
+          keys: [
+            {
+              frame: v.first,
+              value: v.first,
+              out: { kind: 'free', frames: v.length / 3, value: (rise / 3) * (1 - slope(v.slowIn)) },
+            },
+            {
+              frame: v.first + v.length,
+              value: v.last,
+              in: { kind: 'free', frames: -v.length / 3, value: (-rise / 3) * (1 - slope(v.slowOut)) },
+            },
+          ],
+        },
+      };
+    },
+  },
+  {
+    id: 'staggerTool',
+    title: 'Stagger',
+    hint: 'Each object starts so many frames after the one before, in the order of selection.',
+    fields: () => [{ id: 'frames', label: 'Frames an object', value: 3, step: 1 }],
+    edit: (v) => ({ kind: 'staggerKeys', keys: staggered(), frames: v.frames }),
+  },
+  {
+    id: 'scaleValues',
+    title: 'Scale values',
+    hint: 'Selected keys grow or shrink about a value; −1 mirrors them.',
+    fields: () => [
+      { id: 'by', label: 'Times', value: 1, step: 0.01 },
+      { id: 'pivot', label: 'About the value', value: pivotOf(), step: aPart(0.01) },
+      { id: 'shift', label: 'Plus', value: 0, step: aPart(0.01) },
+    ],
+    edit: (v) => ({
+      kind: 'transformKeys',
+      keys: session.selection.keys,
+      by: { valueScale: v.by, valuePivot: v.pivot, value: v.shift },
+    }),
+  },
+  {
+    id: 'keyRange',
+    title: 'Move a range along',
+    hint: 'What the selected objects have on this frame goes over the whole range: its keys move by as much.',
+    fields: () => range(),
+    edit: (v) => ({
+      kind: 'keyRange',
+      first: v.first,
+      last: v.last,
+      at: session.frame,
+      values: session.selection.ids
+        .flatMap((id) => session.shot.channelsOf(id))
+        .filter((c) => session.shot.waiting.has(c.address))
+        .map((c) => ({ address: c.address, value: session.shot.valueOf(c) })),
+    }),
+  },
+  {
+    id: 'keyAcross',
+    title: 'Key across a range',
+    hint: 'The values of this frame stay over the whole range; the keys in it give way.',
+    fields: () => range(),
+    edit: (v) => ({
+      kind: 'keyRange',
+      first: v.first,
+      last: v.last,
+      values: session.keyable().map((address) => ({
+        address,
+        value: session.shot.valueOf(session.shot.channelAt(address)!),
+      })),
+    }),
+  },
+  {
+    id: 'convertRate',
+    title: 'Convert the frame rate',
+    hint: 'Everything lasts as long as before: keys move to the new frames.',
+    fields: () => [
+      { id: 'rate', label: 'Frames a second', value: Math.round(session.shot.scene.rate), step: 1, min: 1 },
+      { id: 'snap', label: 'Whole frames (0 or 1)', value: 1, step: 1 },
+    ],
+    edit: (v) => ({
+      kind: 'convertRate',
+      rate: { numerator: Math.round(v.rate), denominator: 1 },
+      snap: v.snap >= 0.5,
+    }),
+  },
+];
+
+function pivotOf(): number {
+  const key = session.selection.keys[0];
+  return key ? (session.shot.curve(key.address)?.keys.find((k) => k.frame === key.frame)?.value ?? 0) : 0;
+}
+
+/** All keys of the selected objects and of what hangs below each, object by object in the order of selection. */
+function staggered() {
+  if (session.selection.keys.length > 0) return session.selection.keys;
+  return session.selection.ids.flatMap((id) =>
+    (session.shot.keyedOwners.get(id) ?? []).flatMap((address) =>
+      session.shot.keysOf(address).map((frame) => ({ address, frame })),
+    ),
+  );
+}
+
+/** Tools that need no numbers. */
+export function commitTool(edit: unknown): boolean {
+  return session.shot.commit(edit as Edit);
+}
