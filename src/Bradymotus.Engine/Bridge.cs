@@ -393,6 +393,11 @@ internal static partial class Bridge
     internal static double[] Sample(string channel, double first, double step, int count) =>
         Safely(() => Open.Sample(ChannelAddress.Parse(channel), first, step, Math.Clamp(count, 0, 100_000)), []);
 
+    /// <summary>How fast a channel changes at evenly spaced frames, in value per frame; or its acceleration.</summary>
+    [JSExport]
+    internal static double[] Slopes(string channel, double first, double step, int count, bool acceleration) =>
+        Safely(() => Open.Slopes(ChannelAddress.Parse(channel), first, step, Math.Clamp(count, 0, 100_000), acceleration), []);
+
     /// <summary>A segment from 0 to 1, drawn small: evenly spaced values.</summary>
     [JSExport]
     internal static double[] EasePicture(byte[] segment) => Safely(() =>

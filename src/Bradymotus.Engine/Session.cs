@@ -294,6 +294,25 @@ internal sealed class Session
         return values;
     }
 
+    /// <summary>How fast a channel changes at evenly spaced frames, in value per frame; or how fast that changes.</summary>
+    internal double[] Slopes(ChannelAddress address, double first, double step, int count, bool acceleration)
+    {
+        var values = new double[count];
+        if (Shown.Channel(address).Curve is not { } curve)
+        {
+            return values;
+        }
+        var evaluator = curve.Compile();
+        var apart = acceleration ? 0.5 : 0.05;
+        for (var i = 0; i < count; i++)
+        {
+            var frame = first + i * step;
+            var (before, after) = (evaluator.Evaluate(frame - apart), evaluator.Evaluate(frame + apart));
+            values[i] = acceleration ? (after - 2 * evaluator.Evaluate(frame) + before) / (apart * apart) : (after - before) / (2 * apart);
+        }
+        return values;
+    }
+
     internal CurveView? CurveOf(ChannelAddress address)
     {
         if (Compiled.IndexOfChannel(address) < 0 || Shown.Channel(address).Curve is not { } curve)

@@ -302,7 +302,7 @@ internal sealed class Generator
             chain.Insert(0, t);
         }
         var properties = type.GetProperties(BindingFlags.Public | BindingFlags.Instance)
-            .Where(p => p.GetCustomAttribute<JsonIgnoreAttribute>() is null && p.GetIndexParameters().Length == 0 && p.Name != "EqualityContract")
+            .Where(p => p.GetCustomAttribute<JsonIgnoreAttribute>() is null or { Condition: JsonIgnoreCondition.Never } && p.GetIndexParameters().Length == 0 && p.Name != "EqualityContract")
             .OrderBy(p => chain.IndexOf(p.DeclaringType!)).ToList();
         var members = new List<Member>();
         foreach (var p in properties)

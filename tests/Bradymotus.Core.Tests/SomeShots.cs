@@ -98,7 +98,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(48) switch
+        return dice.Next(50) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -133,6 +133,8 @@ internal sealed class SomeShots(Random dice)
             32 => new KeepBelow(Id(), Affine.Rotation(new(0, Value(), 3), RotationOrder.Xyz)),
             33 => new SetMaps($"m{dice.Next(3)}", [.. Enumerable.Range(0, dice.Next(3)).Select(_ => Map())]),
             47 => new ShapeSegments(Keys(), dice.Next(4) == 0 ? Curve(dice) : CssEasing.Parse(Pick(["ease", "steps(3)", "linear(0, 0.5 20%, 1)"]))),
+            48 => new PutMarker(new(dice.Next(5) == 0 ? "" : $"k{dice.Next(3)}", Frame(), new string('x', dice.Next(210)), (MarkerColor)dice.Next(6))),
+            49 => new RemoveMarkers([$"k{dice.Next(3)}"]),
             34 => new MakeSeamless([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)]),
             35 => new UnrollRotations(Ids()),
             36 => new SimplifyKeys([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], Math.Abs(Value()) / 10, dice.Next(2) == 0 ? Frame() : null),

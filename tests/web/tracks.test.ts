@@ -1,8 +1,8 @@
 // The tracks' geometry: pure modules, tested without a browser.
 import { describe, expect, it } from 'vitest';
 import type { ChannelView, CurveView, KeyView, NodeView } from '../../web/src/engine/engine';
-import { HEAD, laneArea, RULER, type TracksModel } from '../../web/src/tracks/draw';
-import { hitTest, keysIn, laneValue } from '../../web/src/tracks/hit';
+import { areaOf, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/draw';
+import { hitTest, keysAround, keysIn, laneValue } from '../../web/src/tracks/hit';
 import {
   layoutRows,
   mergedPips,
@@ -84,6 +84,11 @@ function model(lanes: string[] = [], selected: string[] = []): TracksModel {
     scales: new Map(),
     box: null,
     range: null,
+    findings: [],
+    markers: [{ id: 'k', frame: 20, name: 'Touch' }],
+    overlay: null,
+    lasso: null,
+    slopes: () => [],
   };
 }
 
@@ -177,7 +182,7 @@ describe('what lies under the mouse', () => {
       const scale = valueRange(curve);
       const hit = hitTest(m, m.time.x(14), yOf(6, scale, area.top, area.height));
       expect(hit.kind).toBe(selected ? 'handle' : 'segment');
-      expect(laneValue(m, row, yOf(2.5, scale, area.top, area.height))).toBeCloseTo(2.5);
+      expect(laneValue(m, { address: 'a/x', row }, yOf(2.5, scale, area.top, area.height))).toBeCloseTo(2.5);
     }
   });
 
@@ -186,4 +191,56 @@ describe('what lies under the mouse', () => {
     expect(keysIn(m, { x0: 90, y0: HEAD, x1: 110, y1: 400 })).toHaveLength(2);
     expect(keysIn(m, { x0: 310, y0: 400, x1: 90, y1: HEAD }).map((k) => k.frame)).toEqual([10, 30, 10]);
   });
+});
+
+describe('a line drawn by hand', () => {
+  it('takes the keys that it goes round and no others', () => {
+    const m = model();
+    // Round the key on frame 10 of the row of a/x, past those beside it.
+    const y = HEAD + m.rows[1].top + ROW / 2;
+    const around = (x: number, r: number) => [
+      { x: x - r, y: y - r },
+      { x: x + r, y: y - r },
+      { x: x + r, y: y + r },
+      { x: x - r, y: y + r },
+    ];
+    expect(keysAround(m, around(100, 8))).toEqual([{ address: 'a/x', frame: 10 }]);
+    expect(keysAround(m, around(60, 8))).toEqual([]);
+    expect(keysAround(m, around(100, 8).slice(0, 2))).toEqual([]);
+  });
+});
+
+describe('the large lane', () => {
+  const large = (scale: { low: number; high: number } | null) => {
+    const m = model();
+    m.overlay = {
+      top: 200,
+      height: 200,
+      speed: 0,
+      channels: [m.rows[1], m.rows[2]].map((r) => (r as ChannelRow).channel),
+      scale,
+    };
+    return m;
+  };
+
+  it('has the nearest key of several curves under the pointer, with its lane', () => {
+    const m = large({ low: 0, high: 10 });
+    const lane = { address: 'a/x', row: null };
+    const area = areaOf(m, lane);
+    const at = m.curve('a/x')!.keys[1];
+    const y = yOf(at.value, { low: 0, high: 10 }, area.top, area.height);
+    expect(hitTest(m, m.time.x(at.frame), y)).toMatchObject({ kind: 'keys', keys: [{ address: 'a/x' }], lane });
+    // What is read off at that height is the value of the key.
+    expect(laneValue(m, lane, y)).toBeCloseTo(at.value);
+  });
+
+  it('gives each curve its own scale, or all one', () => {
+    const lane = { address: 'a/x', row: null };
+    expect(scaleIn(large(null), lane, model().curve('a/x')!)).not.toEqual({ low: 0, high: 10 });
+    expect(scaleIn(large({ low: 0, high: 10 }), lane, model().curve('a/x')!)).toEqual({ low: 0, high: 10 });
+  });
+});
+
+it('a marker on the ruler is found before the ruler', () => {
+  expect(hitTest(model(), 201, RULER)).toEqual({ kind: 'marker', id: 'k' });
 });

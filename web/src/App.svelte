@@ -207,7 +207,7 @@
       </div>
     </div>
   {/if}
-  {#if !ui.dialog || ui.dialog === 'history' || ui.dialog === 'findings'}<WorkStrip />{/if}
+  {#if !ui.isModal}<WorkStrip />{/if}
   <ContextMenu />
   {#if dropping}<div
       class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"

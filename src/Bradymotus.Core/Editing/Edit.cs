@@ -37,6 +37,8 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(KeyRange), "keyRange")]
 [JsonDerivedType(typeof(MirrorPose), "mirrorPose")]
 [JsonDerivedType(typeof(ShapeSegments), "shapeSegments")]
+[JsonDerivedType(typeof(PutMarker), "putMarker")]
+[JsonDerivedType(typeof(RemoveMarkers), "removeMarkers")]
 [JsonDerivedType(typeof(AddNodes), "addNodes")]
 [JsonDerivedType(typeof(DuplicateNodes), "duplicateNodes")]
 [JsonDerivedType(typeof(AddInstances), "addInstances")]

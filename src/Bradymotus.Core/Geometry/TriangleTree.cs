@@ -413,11 +413,22 @@ internal sealed class PlacedMesh(TriangleTree tree)
         var isFlat = Math.Min(sides.X, Math.Min(sides.Y, sides.Z)) < 1e-6 * Math.Max(sides.X, Math.Max(sides.Y, sides.Z));
         var room = isFlat ? bound : 0;
         var seen = new HashSet<int>();
-        var open = new Stack<int>();
-        open.Push(0);
         var deepest = 0.0;
-        while (open.TryPop(out var node))
+        // No vertex in a box lies deeper than its middle and half its diagonal together.
+        double Reach(int node, double most)
         {
+            var (middle, half) = Box(node);
+            return Math.Min(most, within.Behind(middle, Math.Min(bound, most) + half.Length) + half.Length);
+        }
+        var open = new Stack<(int Node, double Reach)>();
+        open.Push((0, double.PositiveInfinity));
+        while (open.TryPop(out var next))
+        {
+            var (node, reach) = next;
+            if (reach <= deepest)
+            {
+                continue;
+            }
             var (middle, half) = Box(node);
             if (middle.X - half.X > max.X + room || middle.Y - half.Y > max.Y + room || middle.Z - half.Z > max.Z + room
                 || middle.X + half.X < min.X - room || middle.Y + half.Y < min.Y - room || middle.Z + half.Z < min.Z - room)
@@ -426,8 +437,11 @@ internal sealed class PlacedMesh(TriangleTree tree)
             }
             if (tree.Second[node] >= 0)
             {
-                open.Push(tree.Second[node]);
-                open.Push(node + 1);
+                var (one, other) = ((node + 1, Reach(node + 1, reach)), (tree.Second[node], Reach(tree.Second[node], reach)));
+                yield return true;
+                // What may be deeper is looked at first.
+                open.Push(one.Item2 < other.Item2 ? one : other);
+                open.Push(one.Item2 < other.Item2 ? other : one);
                 continue;
             }
             for (var s = 0; s < 3 * tree.Count[node]; s++)
@@ -438,7 +452,7 @@ internal sealed class PlacedMesh(TriangleTree tree)
                     var v = Vertex(vertex);
                     if (v.X >= min.X - room && v.Y >= min.Y - room && v.Z >= min.Z - room && v.X <= max.X + room && v.Y <= max.Y + room && v.Z <= max.Z + room)
                     {
-                        deepest = Math.Max(deepest, within.Behind(v, bound));
+                        deepest = Math.Max(deepest, within.Behind(v, Math.Min(bound, reach)));
                     }
                     yield return true;
                 }

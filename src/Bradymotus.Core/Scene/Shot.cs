@@ -43,6 +43,9 @@ public sealed record Shot
     /// <summary>How new keys are; null is a Bézier segment with auto handles.</summary>
     public KeyStyle? NewKeys { get; init; }
 
+    /// <summary>Marks on the ruler.</summary>
+    public ImmutableArray<Marker> Markers { get => field.IsDefault ? [] : field; init; }
+
     /// <summary>The channels of sky and exposure that somebody has set.</summary>
     public ImmutableSortedDictionary<string, Channel>? World { get; init; }
 

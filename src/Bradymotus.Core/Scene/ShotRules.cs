@@ -17,6 +17,12 @@ public static class ShotRules
     /// <summary>The longest name, in UTF-16 units.</summary>
     public const int MostNameLength = 200;
 
+    /// <summary>The longest note of a marker.</summary>
+    public const int MostNoteLength = 4000;
+
+    /// <summary>The most markers of a shot.</summary>
+    public const int MostMarkers = 2000;
+
     /// <summary>The most keys of all curves together.</summary>
     public const int MostKeys = 2_000_000;
 
@@ -117,6 +123,22 @@ public static class ShotRules
         shot.Range.Validate();
         shot.PlayRange?.Validate("playback range");
         shot.Size.Validate();
+        if (shot.Markers.Length > MostMarkers)
+        {
+            throw new Refusal($"A shot holds {MostMarkers} markers at most: this one would have {shot.Markers.Length}.");
+        }
+        var markers = new HashSet<string>();
+        foreach (var marker in shot.Markers)
+        {
+            if (marker is null || string.IsNullOrEmpty(marker.Id) || marker.Id.Length > MostNameLength || !markers.Add(marker.Id))
+            {
+                throw new Refusal("A marker has no id, or the id of another: give each its own.");
+            }
+            if (!(Math.Abs(marker.Frame) <= CurveRules.MostFrame) || marker.Name is null || marker.Name.Length > MostNameLength || marker.Note is { Length: > MostNoteLength })
+            {
+                throw new Refusal($"The marker “{(marker.Name?.Length > 40 ? marker.Name[..40] : marker.Name)}” cannot be put there: give it a frame up to {CurveRules.Number(CurveRules.MostFrame)}, a name of {MostNameLength} letters at most and a note of {MostNoteLength}.");
+            }
+        }
         if (shot.NewKeys is { } style)
         {
             // As a key that is made in this way has to be.

@@ -235,6 +235,7 @@ interface Bridge {
   Changes(): Packed;
   Curve(channel: string): Packed;
   Sample(channel: string, first: number, step: number, count: number): number[];
+  Slopes(channel: string, first: number, step: number, count: number, acceleration: boolean): number[];
   EasePicture(segment: Packed): number[];
   Path(node: string, first: number, last: number): number[];
   History(after: number): Packed;
@@ -554,6 +555,9 @@ export class Engine extends EngineFrame {
   path = (node: string, first: number, last: number) => Array.from(this.bridge.Path(node, first, last));
   sample = (channel: string, first: number, step: number, count: number) =>
     Array.from(this.bridge.Sample(channel, first, step, count));
+  /** How fast a channel changes, in value per frame; or how fast that changes. */
+  slopes = (channel: string, first: number, step: number, count: number, acceleration = false): number[] =>
+    Array.from(this.bridge.Slopes(channel, first, step, count, acceleration));
   easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
 
   copyKeys(keys: { address: string; frame: number }[]): Edit | null {

@@ -899,6 +899,29 @@ export interface components {
             /** @enum {string} */
             kind?: "wood";
         };
+        /** @description A mark on the ruler, with a name, and perhaps a note for whoever works on the shot. */
+        Marker: {
+            id: string;
+            /**
+             * Format: double
+             * @description Where it is.
+             */
+            frame: number;
+            /**
+             * @description Short, for the ruler; may be empty.
+             * @default
+             */
+            name: string;
+            color?: components["schemas"]["MarkerColor"];
+            /** @description Longer, for the tooltip and the list. */
+            note?: null | string;
+        };
+        /**
+         * @description The colours of markers.
+         * @default amber
+         * @enum {unknown}
+         */
+        MarkerColor: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
         MaterialView: {
             id: string;
             name: string;
@@ -1397,6 +1420,7 @@ export interface components {
             skyPicture: null | components["schemas"]["SkyPicture"];
             background: components["schemas"]["Background"];
             newKeys: null | components["schemas"]["KeyStyle"];
+            markers: components["schemas"]["Marker"][];
         };
         /**
          * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own

@@ -93,6 +93,13 @@ export interface Shot {
             null)
       );
   } | null;
+  markers?: {
+    id: string;
+    frame: number;
+    name?: string;
+    color?: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
+    note?: string | null;
+  }[];
   world?: {
     [k: string]: AdditionalProperties;
   } | null;
@@ -1023,6 +1030,14 @@ export type JournalEntry =
             shape: Shape;
           }
         | {
+            kind: "putMarker";
+            marker: Marker;
+          }
+        | {
+            kind: "removeMarkers";
+            ids: Ids;
+          }
+        | {
             kind: "addNodes";
             nodes: Nodes2;
             materials?: Items4[] | null;
@@ -1030,13 +1045,13 @@ export type JournalEntry =
           }
         | {
             kind: "duplicateNodes";
-            ids: Ids;
+            ids: Ids1;
             prefix: string;
             follow?: boolean;
           }
         | {
             kind: "addInstances";
-            ids: Ids1;
+            ids: Ids2;
             prefix: string;
           }
         | {
@@ -1047,17 +1062,17 @@ export type JournalEntry =
           }
         | {
             kind: "makeReal";
-            ids: Ids2;
+            ids: Ids3;
             prefix: string;
             frame: number;
           }
         | {
             kind: "unfollow";
-            ids: Ids3;
+            ids: Ids4;
           }
         | {
             kind: "removeNodes";
-            ids: Ids4;
+            ids: Ids5;
           }
         | {
             kind: "rename";
@@ -1066,7 +1081,7 @@ export type JournalEntry =
           }
         | {
             kind: "reparent";
-            ids: Ids5;
+            ids: Ids6;
             frame: number;
             parent?: string | null;
             before?: string | null;
@@ -1078,7 +1093,7 @@ export type JournalEntry =
           }
         | {
             kind: "setRotationOrder";
-            ids: Ids6;
+            ids: Ids7;
             order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
           }
         | {
@@ -1311,6 +1326,7 @@ export type After1 = {
   count?: number;
   until?: number | null;
 } | null;
+export type Ids = string[];
 export type Items3 =
   | {
       kind: "group";
@@ -1766,13 +1782,13 @@ export type Channels19 = {
 } | null;
 export type Nodes2 = Items3[];
 export type Maps = Items5[];
-export type Ids = string[];
 export type Ids1 = string[];
-export type On = string[];
 export type Ids2 = string[];
+export type On = string[];
 export type Ids3 = string[];
 export type Ids4 = string[];
 export type Ids5 = string[];
+export type Ids6 = string[];
 export type Node =
   | {
       kind: "group";
@@ -2072,7 +2088,7 @@ export type Node =
       follows?: string | null;
       channels?: Channels19;
     };
-export type Ids6 = string[];
+export type Ids7 = string[];
 export type Pivots = {
   id?: string;
   x?: number;
@@ -2537,6 +2553,14 @@ export type Edits = (
       shape: Shape;
     }
   | {
+      kind: "putMarker";
+      marker: Marker;
+    }
+  | {
+      kind: "removeMarkers";
+      ids: Ids;
+    }
+  | {
       kind: "addNodes";
       nodes: Nodes2;
       materials?: Materials;
@@ -2544,13 +2568,13 @@ export type Edits = (
     }
   | {
       kind: "duplicateNodes";
-      ids: Ids;
+      ids: Ids1;
       prefix: string;
       follow?: boolean;
     }
   | {
       kind: "addInstances";
-      ids: Ids1;
+      ids: Ids2;
       prefix: string;
     }
   | {
@@ -2561,17 +2585,17 @@ export type Edits = (
     }
   | {
       kind: "makeReal";
-      ids: Ids2;
+      ids: Ids3;
       prefix: string;
       frame: number;
     }
   | {
       kind: "unfollow";
-      ids: Ids3;
+      ids: Ids4;
     }
   | {
       kind: "removeNodes";
-      ids: Ids4;
+      ids: Ids5;
     }
   | {
       kind: "rename";
@@ -2580,7 +2604,7 @@ export type Edits = (
     }
   | {
       kind: "reparent";
-      ids: Ids5;
+      ids: Ids6;
       frame: number;
       parent?: string | null;
       before?: string | null;
@@ -2592,7 +2616,7 @@ export type Edits = (
     }
   | {
       kind: "setRotationOrder";
-      ids: Ids6;
+      ids: Ids7;
       order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
     }
   | {
@@ -2829,6 +2853,13 @@ export interface Shape {
   after?: After1;
   keys: Keys7;
 }
+export interface Marker {
+  id: string;
+  frame: number;
+  name?: string;
+  color?: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
+  note?: string | null;
+}
 export interface AdditionalProperties {
   value: number;
   curve?: {
@@ -2921,6 +2952,13 @@ export interface Shot {
     };
     handle?: Handle1;
   } | null;
+  markers?: {
+    id: string;
+    frame: number;
+    name?: string;
+    color?: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
+    note?: string | null;
+  }[];
   world?: {
     [k: string]: AdditionalProperties;
   } | null;

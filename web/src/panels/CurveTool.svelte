@@ -8,7 +8,7 @@
   import NumberField from './NumberField.svelte';
 
   // A tool for curves with its numbers: what it would do is shown at once, and kept or left.
-  const tool = $derived(curveTools.find((t) => t.id === ui.curveTool)!);
+  const tool = $derived(curveTools.find((t) => t.id === ui.curveTool));
   let values = $state<Record<string, number>>({});
   let refusal = $state('');
   let before = $state(0);
@@ -22,6 +22,7 @@
   // What a tool starts from is taken once, when it is opened.
   $effect(() => {
     const opened = tool;
+    if (!opened) return;
     untrack(() => {
       session.shot.try(null);
       shown = opened.fields();
@@ -34,7 +35,7 @@
   });
 
   function attempt() {
-    const outcome = session.shot.try(tool.edit(values) as Edit);
+    const outcome = session.shot.try(tool!.edit(values) as Edit);
     refusal = outcome.refusal ?? '';
     if (outcome.refusal) session.shot.try(null);
     after = count();
@@ -47,7 +48,7 @@
   }
 
   function keep() {
-    const edit = tool.edit(values) as Edit;
+    const edit = tool!.edit(values) as Edit;
     session.shot.try(null);
     if (session.shot.commit(edit)) ui.curveTool = null;
   }
@@ -61,41 +62,43 @@
 </script>
 
 <svelte:window onkeydowncapture={keydown} />
-<section
-  class="absolute right-3 bottom-14 z-30 w-72 rounded-box border border-base-300 bg-base-200 p-3 shadow-xl"
-  aria-label={tool.title}
->
-  <header class="flex items-center justify-between pb-1">
-    <h2 class="text-sm font-semibold">{tool.title}</h2>
-    <button
-      class="btn btn-square btn-ghost btn-xs"
-      aria-label="Leave it as it was"
-      title="Leave it as it was (Esc)"
-      onclick={() => (ui.curveTool = null)}><X size={14} /></button
-    >
-  </header>
-  <p class="pb-2 text-xs text-base-content/80">{tool.hint}</p>
-  {#each shown as field (field.id)}
-    <div class="flex items-center justify-between gap-2 py-0.5 text-[13px]">
-      <span>{field.label}</span>
-      <div class="w-24">
-        <NumberField
-          value={values[field.id] ?? field.value}
-          step={field.step}
-          label={field.label}
-          ontry={(change) => set(field.id, change, false)}
-          oncommit={(change) => set(field.id, change, true)}
-          oncancel={() => set(field.id, (old) => old, true)}
-        />
+{#if tool}
+  <section
+    class="absolute right-3 bottom-14 z-30 w-72 rounded-box border border-base-300 bg-base-200 p-3 shadow-xl"
+    aria-label={tool.title}
+  >
+    <header class="flex items-center justify-between pb-1">
+      <h2 class="text-sm font-semibold">{tool.title}</h2>
+      <button
+        class="btn btn-square btn-ghost btn-xs"
+        aria-label="Leave it as it was"
+        title="Leave it as it was (Esc)"
+        onclick={() => (ui.curveTool = null)}><X size={14} /></button
+      >
+    </header>
+    <p class="pb-2 text-xs text-base-content/80">{tool.hint}</p>
+    {#each shown as field (field.id)}
+      <div class="flex items-center justify-between gap-2 py-0.5 text-[13px]">
+        <span>{field.label}</span>
+        <div class="w-24">
+          <NumberField
+            value={values[field.id] ?? field.value}
+            step={field.step}
+            label={field.label}
+            ontry={(change) => set(field.id, change, false)}
+            oncommit={(change) => set(field.id, change, true)}
+            oncancel={() => set(field.id, (old) => old, true)}
+          />
+        </div>
       </div>
+    {/each}
+    {#if refusal}<p class="pt-2 text-xs text-error" role="alert">{refusal}</p>
+    {:else if before !== after}<p class="pt-2 text-xs text-base-content/80" role="status">
+        {before} keys become {after}.
+      </p>{/if}
+    <div class="flex justify-end gap-2 pt-3">
+      <button class="btn btn-sm" onclick={() => (ui.curveTool = null)}>Cancel</button>
+      <button class="btn btn-primary btn-sm" disabled={refusal !== ''} onclick={keep}>Apply</button>
     </div>
-  {/each}
-  {#if refusal}<p class="pt-2 text-xs text-error" role="alert">{refusal}</p>
-  {:else if before !== after}<p class="pt-2 text-xs text-base-content/80" role="status">
-      {before} keys become {after}.
-    </p>{/if}
-  <div class="flex justify-end gap-2 pt-3">
-    <button class="btn btn-sm" onclick={() => (ui.curveTool = null)}>Cancel</button>
-    <button class="btn btn-primary btn-sm" disabled={refusal !== ''} onclick={keep}>Apply</button>
-  </div>
-</section>
+  </section>
+{/if}

@@ -82,6 +82,13 @@
       >
     {/each}
   </div>
+  <button
+    class="btn btn-square shrink-0 btn-ghost btn-sm"
+    title="Own easings, as CSS writes them"
+    aria-label="Own easings"
+    aria-expanded={adding}
+    onclick={() => (adding = !adding)}><Plus size={16} /></button
+  >
   {#each items as item (item.name)}
     <button
       class="flex h-12 w-[52px] shrink-0 flex-col items-center rounded-field pt-0.5 hover:bg-base-300"
@@ -117,13 +124,6 @@
       <span class="w-full truncate text-center text-xs">{own.name}</span>
     </button>
   {/each}
-  <button
-    class="btn btn-square shrink-0 btn-ghost btn-sm"
-    title="Own easings, as CSS writes them"
-    aria-label="Own easings"
-    aria-expanded={adding}
-    onclick={() => (adding = !adding)}><Plus size={16} /></button
-  >
 </div>
 
 {#if adding}

@@ -7,6 +7,7 @@
   import Stage from '../stage/Stage.svelte';
   import { session } from '../state/session.svelte';
   import { run } from '../state/commands';
+  import { curveTools } from '../state/curveTools';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import Tracks from '../tracks/Tracks.svelte';
 
@@ -20,6 +21,7 @@
     null,
     'curve.seamless',
     'curve.staggerTool',
+    'curve.repeatKeys',
     'curve.mirror',
     'reverse',
     null,
@@ -30,7 +32,11 @@
     null,
     'curve.keyAcross',
     'curve.convertRate',
-  ].map((command) => (command ? { command } : null));
+  ].map((command) => {
+    const tool = curveTools.find((t) => command === `curve.${t.id}`);
+    // Their numbers say what they do.
+    return command ? { command, ...(tool ? { title: `${tool.title}…` } : {}) } : null;
+  });
 
   const newKeys = $derived((session.shot.scene.newKeys as { segment?: string } | null)?.segment ?? 'bezier');
   const handles = [
@@ -59,7 +65,7 @@
       >
     {/each}
     <select
-      class="select select-xs w-24"
+      class="select select-xs w-28"
       title="How new keys of this shot go on"
       aria-label="New keys"
       value={newKeys}

@@ -3,6 +3,7 @@
   import Columns2 from '@lucide/svelte/icons/columns-2';
   import Grid2x2 from '@lucide/svelte/icons/grid-2x2';
   import Square from '@lucide/svelte/icons/square';
+  import Ghost from '@lucide/svelte/icons/ghost';
   import Frame from '@lucide/svelte/icons/frame';
   import Video from '@lucide/svelte/icons/video';
   import Grid3x3 from '@lucide/svelte/icons/grid-3x3';
@@ -57,6 +58,8 @@
   const bare = $derived(
     !!session.shotId && session.shot.scene.nodes.every((n) => n.locked || (n.kind !== 'mesh' && n.kind !== 'group')),
   );
+
+  let ghostsOpen = $state(false);
 
   onMount(() => {
     const made = stageView();
@@ -116,6 +119,42 @@
       });
     else view.fit();
   });
+  // Poses before and after, once nothing moves: while a hand drags or time runs there is none to spare.
+  $effect(() => {
+    void [session.shot.changed, session.frame, session.selection.ids];
+    const { on, count, every, fade } = preferences.ghosts;
+    if (!view || !session.shot.engine) return;
+    const { engine } = session.shot;
+    const beside = (frame: number) => {
+      engine.beside.evaluate(frame);
+      return engine.beside;
+    };
+    const poses = on && !session.player.playing ? ghostPoses(count, every) : [];
+    const timer = setTimeout(() => view?.setGhosts(poses, beside, fade), gestures.busy ? 200 : 40);
+    return () => clearTimeout(timer);
+  });
+
+  /** The frames of ghosts: those with keys of the selection, or every so many. */
+  function ghostPoses(count: number, every: number) {
+    const { ids } = session.selection;
+    if (every > 0)
+      return Array.from({ length: count }, (_, n) => n + 1).flatMap((place) => [
+        { frame: session.frame - place * every, place: -place },
+        { frame: session.frame + place * every, place },
+      ]);
+    const frames = new Set<number>();
+    for (const id of session.shot.family(ids))
+      for (const address of session.shot.keyedOwners.get(id) ?? [])
+        for (const f of session.shot.keysOf(address)) frames.add(f);
+    const sorted = [...frames].sort((a, b) => a - b);
+    const before = sorted.filter((f) => f < session.frame).slice(-count);
+    const after = sorted.filter((f) => f > session.frame).slice(0, count);
+    return [
+      ...before.map((frame, i) => ({ frame, place: i - before.length })),
+      ...after.map((frame, i) => ({ frame, place: i + 1 })),
+    ];
+  }
+
   // The motion path of the last selected object, with its keys.
   $effect(() => {
     void session.shot.changed;
@@ -434,6 +473,50 @@
         aria-label="Fit"
         onclick={() => ui.fit++}><Maximize size={16} /></button
       >
+      <div class="relative">
+        <button
+          class="btn btn-square btn-sm {preferences.ghosts.on ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+          title="{tip('ghosts')}; with the right button: how many, and which"
+          aria-label="Ghosts"
+          aria-pressed={preferences.ghosts.on}
+          onclick={() => run('ghosts')}
+          oncontextmenu={(e) => {
+            e.preventDefault();
+            ghostsOpen = !ghostsOpen;
+          }}><Ghost size={16} /></button
+        >
+        {#if ghostsOpen}
+          <div
+            class="absolute top-10 right-0 z-20 w-52 rounded-box border border-base-300 bg-base-200 p-3 text-[13px] shadow-xl"
+            role="dialog"
+            aria-label="Ghosts"
+          >
+            <label class="flex items-center justify-between py-0.5"
+              >On each side
+              <input
+                class="input input-xs w-16 text-right"
+                type="number"
+                min="1"
+                max="12"
+                bind:value={preferences.ghosts.count}
+              /></label
+            >
+            <label class="flex items-center justify-between py-0.5"
+              >On
+              <select class="select select-xs w-28" bind:value={preferences.ghosts.every}>
+                <option value={0}>keys</option>
+                {#each [1, 2, 3, 4, 6, 8, 12] as n (n)}<option value={n}>every {n} frames</option>{/each}
+              </select></label
+            >
+            <label class="flex items-center justify-between py-0.5"
+              >Fade with distance
+              <input type="checkbox" class="checkbox checkbox-xs" bind:checked={preferences.ghosts.fade} /></label
+            >
+            <p class="pt-1 text-xs text-base-content/75">Before: blue lines. After: filled amber.</p>
+            <button class="btn mt-2 w-full btn-xs" onclick={() => (ghostsOpen = false)}>Close</button>
+          </div>
+        {/if}
+      </div>
       <button
         class="btn btn-square btn-sm {preferences.grid ? 'btn-primary' : 'border-0 bg-base-100/75'}"
         title={tip('grid')}

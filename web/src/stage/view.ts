@@ -6,6 +6,7 @@ import type { Axes, HandleTool } from './handles';
 import { Pane, partsOf, type Layout, type Look, type Shading } from './pane';
 import { SceneMirror } from './mirror';
 import { Bones } from './bones';
+import { Ghosts, type GhostPose } from './ghosts';
 import { Grid, MotionPath, Outlines } from './overlays';
 import { SmallPictures } from './smallPictures';
 
@@ -58,6 +59,7 @@ export class StageView {
   private readonly grid = new Grid();
   private readonly outlines = new Outlines();
   private readonly path = new MotionPath();
+  private readonly ghosts = new Ghosts();
   private readonly bones = new Bones();
   private readonly helpers = new THREE.Group();
   private readonly ray = new THREE.Raycaster();
@@ -106,7 +108,7 @@ export class StageView {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update());
-    this.helpers.add(this.grid.object, this.outlines.object, this.path.object, this.bones.object);
+    this.helpers.add(this.grid.object, this.outlines.object, this.path.object, this.ghosts.object, this.bones.object);
     this.mirror.scene.add(this.helpers);
 
     this.root.style.cssText = 'position:relative;width:100%;height:100%';
@@ -290,6 +292,14 @@ export class StageView {
   /** The motion path of an object with larger dots for keys; null takes it away. */
   setPath(points: number[] | null, keys: number[]) {
     this.path.set(points, keys);
+    this.request();
+  }
+
+  /** Draws poses of the selection before and after the shown frame; none takes them away. */
+  setGhosts(poses: GhostPose[], evaluate: (frame: number) => ShownFrame, fade: boolean) {
+    const nodes = this.shown?.nodes.filter((n) => this.below.has(n.id)) ?? [];
+    if (poses.length === 0 || nodes.length === 0) this.ghosts.clear();
+    else this.ghosts.set(this.mirror, nodes, poses, evaluate, fade);
     this.request();
   }
 

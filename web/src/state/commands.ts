@@ -258,6 +258,13 @@ const views: Command[] = [
     run: () => (preferences.axes = ({ world: 'parent', parent: 'local', local: 'world' } as const)[preferences.axes]),
   },
   {
+    id: 'ghosts',
+    title: 'Ghosts of the poses before and after',
+    group: 'View',
+    keys: 'Shift+KeyO',
+    run: () => (preferences.ghosts.on = !preferences.ghosts.on),
+  },
+  {
     id: 'grid',
     title: 'Grid on or off',
     group: 'View',
@@ -591,6 +598,63 @@ const curves: Command[] = [
       } as Edit),
   },
   {
+    id: 'marker',
+    title: 'Put a marker at the playhead',
+    group: 'Time',
+    keys: 'Shift+KeyM',
+    run: () =>
+      void session.shot.commit({
+        kind: 'putMarker',
+        marker: { id: `marker-${crypto.randomUUID().slice(0, 8)}`, frame: session.frame },
+      } as unknown as Edit),
+  },
+  { id: 'nextMarker', title: 'Next marker', group: 'Time', keys: 'Shift+KeyN', run: () => toMarker(1) },
+  { id: 'previousMarker', title: 'Previous marker', group: 'Time', keys: 'Shift+KeyB', run: () => toMarker(-1) },
+  {
+    id: 'tracks.overlay',
+    title: 'Curves over one another in one large lane, or each in its row',
+    group: 'View',
+    keys: 'o',
+    run: () => (ui.overlay = !ui.overlay),
+  },
+  {
+    id: 'tracks.oneScale',
+    title: 'Overlaid curves in one scale, or each in its own',
+    group: 'View',
+    run: () => (ui.oneScale = !ui.oneScale),
+  },
+  {
+    id: 'tracks.speed',
+    title: 'Speed and acceleration below the overlaid curves',
+    group: 'View',
+    run: () => (ui.speed = !ui.speed),
+  },
+  {
+    id: 'paste.insert',
+    title: 'Paste keys at the playhead, what comes later moves on',
+    group: 'Keys',
+    keys: '$mod+Shift+KeyV',
+    run: () => session.clipboard.paste('insert'),
+  },
+  {
+    id: 'paste.replace',
+    title: 'Paste keys at the playhead in the place of what is there',
+    group: 'Keys',
+    keys: '$mod+Alt+KeyV',
+    run: () => session.clipboard.paste('replace'),
+  },
+  {
+    id: 'cut',
+    title: 'Cut the selected keys',
+    group: 'Edit',
+    keys: '$mod+x',
+    run: () => {
+      if (!keysAreMeant()) return session.messages.say('Select some keys first: click them in the tracks.');
+      copy();
+      session.removeSelectedKeys();
+    },
+  },
+  {
     id: 'easing.copy',
     title: 'Copy the easing after the selected key as CSS',
     group: 'Keys',
@@ -641,6 +705,15 @@ function toKey(direction: 1 | -1) {
     for (const f of session.shot.keysOf(address))
       if ((f - session.frame) * direction > 0.5 && (best === null || (f - best) * direction < 0)) best = f;
   if (best !== null) session.goTo(best);
+}
+
+function toMarker(direction: 1 | -1) {
+  const ahead = session.shot.scene.markers
+    .map((m) => m.frame)
+    .filter((f) => (f - session.frame) * direction > 0.5)
+    .sort((a, b) => (a - b) * direction);
+  if (ahead.length > 0) session.goTo(ahead[0]);
+  else session.messages.say('There is no marker in this direction.');
 }
 
 function toFinding() {
@@ -707,7 +780,7 @@ function withKeys(make: (keys: { address: string; frame: number }[]) => unknown)
 function openTool(id: string) {
   if (meantChannels().length === 0 && !['keyAcross', 'convertRate', 'noise'].includes(id))
     return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
-  if (['smooth', 'scaleValues'].includes(id) && session.selection.keys.length === 0)
+  if (['smooth', 'scaleValues', 'repeatKeys'].includes(id) && session.selection.keys.length === 0)
     return session.messages.say('Select some keys first: click them in the tracks.');
   ui.curveTool = id;
 }

@@ -153,6 +153,34 @@ export const curveTools: CurveTool[] = [
     edit: (v) => ({ kind: 'staggerKeys', keys: staggered(), frames: v.frames }),
   },
   {
+    id: 'repeatKeys',
+    title: 'Repeat',
+    hint: 'The selected keys once more, again and again, one after the other.',
+    fields: () => [
+      { id: 'times', label: 'Times', value: 2, step: 0.05, min: 1 },
+      {
+        id: 'apart',
+        label: 'Frames from one to the next',
+        value: Math.max(1, meantRange().last - meantRange().first),
+        step: 1,
+      },
+    ],
+    edit: (v) => {
+      const copied = session.shot.engine!.copyKeys(session.selection.keys) as unknown as {
+        channels: { address: string; keys: { frame: number }[] }[];
+      };
+      const times = Math.max(1, Math.min(1000, Math.round(v.times)));
+      const all = Array.from({ length: times }, (_, n) => n + 1);
+      return {
+        kind: 'putKeys',
+        channels: copied.channels.map((c) => ({
+          ...c,
+          keys: all.flatMap((n) => c.keys.map((k) => ({ ...k, frame: k.frame + n * v.apart }))),
+        })),
+      };
+    },
+  },
+  {
     id: 'scaleValues',
     title: 'Scale values',
     hint: 'Selected keys grow or shrink about a value; −1 mirrors them.',

@@ -24,8 +24,11 @@ export class KeyClipboard {
     this.session.messages.say(`${keys.length === 1 ? 'One key' : `${keys.length} keys`} copied.`);
   }
 
-  /** Puts the copied keys in so that the first lands under the playhead. */
-  paste() {
+  /**
+   * Puts the copied keys in so that the first lands under the playhead. Merging keeps what is on other frames; replacing takes away what
+   * lies between the first and the last of them; inserting moves what comes later on by their length and a frame.
+   */
+  paste(how: 'merge' | 'insert' | 'replace' = 'merge') {
     if (this.content?.edit.kind !== 'putKeys') return;
     const { shot, selection, messages, frame } = this.session;
     const by = frame - this.content.first;
@@ -35,7 +38,24 @@ export class KeyClipboard {
       .map((c) => ({ ...c, keys: c.keys.map((k) => ({ ...k, frame: k.frame + by })) }));
     if (moved.length === 0)
       return messages.say('These keys fit nothing here: select the object that shall get them, and paste again.');
-    if (shot.commit({ kind: 'putKeys', channels: moved } as unknown as Edit))
+    const put = { kind: 'putKeys', channels: moved };
+    const last = moved.flatMap((c) => c.keys).reduce((a, k) => Math.max(a, k.frame), -Infinity);
+    const there = moved.flatMap((c) =>
+      shot
+        .keysOf(c.address)
+        .filter((f) => f >= frame && (how === 'insert' || f <= last))
+        .map((f) => ({ address: c.address, frame: f })),
+    );
+    const first =
+      how === 'merge' || there.length === 0
+        ? []
+        : [
+            how === 'insert'
+              ? { kind: 'transformKeys', keys: there, by: { frames: last - frame + 1 } }
+              : { kind: 'removeKeys', keys: there },
+          ];
+    const edit = first.length > 0 ? { kind: 'batch', label: 'Paste keys', edits: [...first, put] } : put;
+    if (shot.commit(edit as unknown as Edit))
       selection.keys = moved.flatMap((c) => c.keys.map((k) => ({ address: c.address, frame: k.frame })));
   }
 

@@ -14,6 +14,8 @@ interface Stored {
   guides: 'none' | 'thirds' | 'safe';
   /** Own easings, as style sheets write them. */
   easings: { name: string; css: string }[];
+  /** Poses before and after: how many on each side, on keys (0) or every so many frames. */
+  ghosts: { on: boolean; count: number; every: number; fade: boolean };
   /** Retiming a pose moves the later ones along. */
   posesFollow: boolean;
   /** Where and when the sun was last taken from. */
@@ -34,6 +36,7 @@ const standard: Stored = {
   snapTo: 'grid',
   guides: 'none',
   easings: [],
+  ghosts: { on: false, count: 2, every: 0, fade: true },
   posesFollow: false,
   sunPlace: { latitude: 54.5, longitude: 10, date: '2024-06-21', time: '18:30', zone: 0 },
 };
@@ -49,6 +52,7 @@ function load(): Stored {
     if (!['none', 'thirds', 'safe'].includes(kept.guides)) kept.guides = 'none';
     if (!Array.isArray(kept.easings)) kept.easings = [];
     kept.easings = kept.easings.filter((e) => typeof e?.name === 'string' && typeof e.css === 'string');
+    kept.ghosts = { ...standard.ghosts, ...kept.ghosts };
     kept.sunPlace = { ...standard.sunPlace, ...kept.sunPlace };
     if (typeof kept.shortcuts !== 'object' || kept.shortcuts === null) kept.shortcuts = {};
     return kept;

@@ -37,7 +37,7 @@ export function listen(): () => void {
       if (event.defaultPrevented || isTaken(event) || contextMenu.shown) return;
       // Looking for a command means nothing to a field.
       if (isTyping(event) && command.id !== 'search') return;
-      if (ui.dialog && ui.dialog !== 'history') return;
+      if (ui.isModal) return;
       // Text that somebody has marked is what they want to copy.
       if (command.id === 'copy' && (getSelection()?.toString() ?? '') !== '') return;
       event.preventDefault();

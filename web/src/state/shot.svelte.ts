@@ -35,6 +35,7 @@ const emptyScene: SceneView = {
   skyPicture: null,
   background: 'sky',
   newKeys: null,
+  markers: [],
 };
 
 const none: number[] = [];

@@ -31,6 +31,11 @@ class Ui {
   /** Grid and helpers are off, to see the picture alone. */
   clean = $state(false);
 
+  /** A dialog that takes all keys; a list beside the work does not. */
+  get isModal() {
+    return this.dialog !== null && this.dialog !== 'history' && this.dialog !== 'findings';
+  }
+
   get throughCamera() {
     return this.panes[this.pane].look === 'camera';
   }
@@ -49,6 +54,15 @@ class Ui {
   closed = $state.raw<{ shot: string | null; groups: ReadonlySet<string> }>({ shot: null, groups: new Set() });
   /** Channels whose lane is open. */
   lanes = $state.raw<ReadonlySet<string>>(new Set());
+
+  /** The curves of what is selected lie over one another in one large lane. */
+  overlay = $state(false);
+  /** All of them in one scale, or each in its own. */
+  oneScale = $state(false);
+  /** Their speed below. */
+  speed = $state(false);
+  /** Only rows with this in their name. */
+  rowFilter = $state('');
 
   /** The part of time that the tracks show; null until they have been seen. */
   tracksTime = $state.raw<TimeScale | null>(null);

@@ -1,24 +1,46 @@
 <script lang="ts">
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
+  import Blend from '@lucide/svelte/icons/blend';
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import Gauge from '@lucide/svelte/icons/gauge';
+  import Ruler from '@lucide/svelte/icons/ruler';
   import { onMount } from 'svelte';
-  import type { Edit, Extrapolation } from '../engine/engine';
+  import type { ChannelView, Edit, Extrapolation } from '../engine/engine';
   import { contextMenu } from '../panels/contextMenu.svelte';
-  import { channelMenu, tip } from '../state/commands';
+  import { channelMenu, run, tip } from '../state/commands';
   import { gestures, type Hand } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
   import { keyId, session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import * as drags from './drags';
-  import { drawTracks, extrapolationWords, HEAD, laneArea, type Palette, type TracksModel } from './draw';
+  import {
+    areaOf,
+    drawTracks,
+    extrapolationWords,
+    HEAD,
+    scaleIn,
+    shadeOf,
+    SPEED,
+    type Lane,
+    type Palette,
+    type TracksModel,
+  } from './draw';
   import { hitTest, type Hit } from './hit';
   import { layoutRows, ROW, rowAt, shownOwners, TimeScale, valueRange, yOf, type ValueScale } from './layout';
+  import MarkerFields from './MarkerFields.svelte';
 
+  const toggles = [
+    { id: 'tracks.overlay', icon: Blend, on: () => ui.overlay, needs: false },
+    { id: 'tracks.oneScale', icon: Ruler, on: () => ui.oneScale, needs: true },
+    { id: 'tracks.speed', icon: Gauge, on: () => ui.speed, needs: true },
+  ];
   let canvas: HTMLCanvasElement;
   let box: HTMLDivElement;
   let size = $state({ width: 600, height: 200 });
   let scroll = $state(0);
   let marquee = $state.raw<TracksModel['box']>(null);
+  let lasso = $state.raw<TracksModel['lasso']>(null);
+  let markerOpen = $state<{ id: string; x: number } | null>(null);
   let menu = $state<{ address: string; end: 'before' | 'after'; x: number; y: number } | null>(null);
   let cursor = $state('default');
   let scales = new Map<string, ValueScale>();
@@ -28,8 +50,17 @@
 
   const animatedOf = (id: string) => {
     const keyed = new Set(session.shot.keyedOwners.get(id) ?? []);
-    return session.shot.channelsOf(id).filter((c) => keyed.has(c.address));
+    const wanted = ui.rowFilter.trim().toLowerCase();
+    const name = session.shot.byId.get(id)?.name.toLowerCase() ?? '';
+    return session.shot
+      .channelsOf(id)
+      .filter(
+        (c) =>
+          keyed.has(c.address) &&
+          (wanted === '' || name.includes(wanted) || c.label.toLowerCase().includes(wanted) || c.family === wanted),
+      );
   };
+  const noLanes: ReadonlySet<string> = new Set();
   const rows = $derived(
     layoutRows(
       shownOwners(
@@ -39,7 +70,7 @@
         (id) => session.shot.keyedOwners.has(id),
       ),
       animatedOf,
-      ui.lanes,
+      ui.overlay ? noLanes : ui.lanes,
       size.height - HEAD,
     ),
   );
@@ -49,6 +80,16 @@
     const first = Math.max(0, rowAt(rows, scroll) - 2);
     return rows.slice(first, rowAt(rows, scroll + size.height) + 2);
   });
+  // The large lane shows the channels of the selected keys, or all rows while there are few.
+  const overlaid = $derived.by(() => {
+    if (!ui.overlay) return [];
+    const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.channel] : []));
+    const meant = new Set(session.selection.keys.map((k) => k.address));
+    const chosen = ui.lanes.size > 0 ? channels.filter((c) => ui.lanes.has(c.address)) : [];
+    const of = meant.size > 0 ? channels.filter((c) => meant.has(c.address) || ui.lanes.has(c.address)) : chosen;
+    return (of.length > 0 ? of : channels).slice(0, 24);
+  });
+  const overlayHeight = $derived(ui.overlay ? Math.max(150, Math.round((size.height - HEAD) * 0.62)) : 0);
   const selected = $derived(new Set(session.selection.keys.map(keyId)));
   const range = $derived.by(() => {
     let [first, last] = [Infinity, -Infinity];
@@ -81,8 +122,44 @@
       box: marquee,
       range,
       findings: session.findings.frames,
+      markers: s.markers,
+      overlay: ui.overlay ? overlay() : null,
+      lasso,
+      slopes: (a, first, step, count, acceleration) => session.shot.engine!.slopes(a, first, step, count, acceleration),
     };
   }
+
+  // In one scale, that stays while a hand drags.
+  let common: { of: string; scale: ValueScale } | null = null;
+  function overlay(): TracksModel['overlay'] {
+    const of = overlaid.map((c) => c.address).join();
+    if (ui.oneScale && (common?.of !== of || scales.size === 0)) {
+      const ranges = overlaid.flatMap((c) => {
+        const curve = session.shot.curve(c.address);
+        return curve ? [valueRange(curve)] : [];
+      });
+      common = {
+        of,
+        scale: { low: Math.min(...ranges.map((r) => r.low)), high: Math.max(...ranges.map((r) => r.high)) },
+      };
+    }
+    return {
+      top: size.height - overlayHeight,
+      height: overlayHeight,
+      speed: ui.speed ? SPEED : 0,
+      channels: overlaid,
+      scale: ui.oneScale && overlaid.length > 0 ? common!.scale : null,
+    };
+  }
+
+  /** As in the canvas, with the theme's own variables. */
+  const legendColour = (channel: ChannelView, i: number) =>
+    shadeOf(
+      { family: { [channel.family]: `var(--family-${channel.family})` }, text: 'var(--color-base-content)' } as Palette,
+      channel,
+      i,
+      overlaid.length,
+    );
 
   function palette(): Palette {
     const css = getComputedStyle(box);
@@ -102,6 +179,14 @@
         scale: v('--family-scale'),
         shape: v('--family-shape'),
         look: v('--family-look'),
+      },
+      markers: {
+        amber: v('--family-scale'),
+        teal: v('--family-position'),
+        rose: v('--family-shape'),
+        sky: v('--family-look'),
+        moss: v('--color-success'),
+        stone: text,
       },
     };
   }
@@ -126,6 +211,12 @@
       marquee,
       range,
       session.findings.frames,
+      session.shot.scene.markers,
+      overlaid,
+      overlayHeight,
+      ui.oneScale,
+      ui.speed,
+      lasso,
       preferences.theme,
     ];
     requested ||= requestAnimationFrame(() => {
@@ -199,9 +290,10 @@
     if (!row || row.kind !== 'channel') return null;
     const rect = canvas.getBoundingClientRect();
     const key = session.shot.curve(address)!.keys.find((k) => k.frame === frame)!;
-    const scale = valueRange(session.shot.curve(address)!);
     const [df, dv] = side ? key[side] : [0, 0];
-    const area = laneArea(row, scroll);
+    const at: Lane = { address, row: ui.overlay ? null : row };
+    const scale = scaleIn(model(), at, session.shot.curve(address)!);
+    const area = areaOf(model(), at);
     const y = lane ? yOf(key.value + dv, scale, area.top, area.height) : HEAD + row.top - scroll + ROW / 2;
     return { x: rect.left + time.x(frame + df), y: rect.top + y };
   }
@@ -260,10 +352,17 @@
     set marquee(to) {
       marquee = to;
     },
+    get lasso() {
+      return lasso;
+    },
+    set lasso(to) {
+      lasso = to;
+    },
   };
 
   function pointerdown(e: PointerEvent) {
     menu = null;
+    markerOpen = null;
     ui.over = 'tracks';
     canvas.focus({ preventScroll: true });
     const hand = handFor(e);
@@ -288,11 +387,17 @@
       case 'tag':
         menu = hit;
         return null;
+      case 'marker':
+        return drags.marker(board, hit.id, () => {
+          session.goTo(session.shot.scene.markers.find((m) => m.id === hit.id)?.frame ?? session.frame);
+          markerOpen = { id: hit.id, x };
+        });
       case 'handle':
         return drags.handle(board, hit, e.altKey);
       case 'keys':
         return keysHand(hit, x, y, add);
       default:
+        if (e.altKey) return drags.lasso(board, x, y, add ? session.selection.keys : []);
         return drags.box(board, x, y, add ? session.selection.keys : [], () => {
           if (!add) session.selection.keys = [];
           if (hit.kind === 'row' && hit.row.kind === 'head') selectOwner(hit.row.owner);
@@ -363,6 +468,7 @@
       grip: 'ew-resize',
       playRange: 'ew-resize',
       ruler: 'col-resize',
+      marker: 'pointer',
       tag: 'pointer',
     };
     cursor = kinds[hitTest(model(), x, y).kind] ?? 'default';
@@ -387,7 +493,8 @@
     else scroll = clampScroll(scroll + e.deltaY);
   }
 
-  const clampScroll = (to: number) => Math.max(0, Math.min(to, Math.max(0, contentHeight - size.height + HEAD + 20)));
+  const clampScroll = (to: number) =>
+    Math.max(0, Math.min(to, Math.max(0, contentHeight - size.height + overlayHeight + HEAD + 20)));
 
   /** The keyboard's way through the tracks: up and down from row to row, [ and ] from key to key, Ctrl and arrows move. */
   function keydown(e: KeyboardEvent) {
@@ -432,7 +539,7 @@
       hit.kind === 'row' && hit.row.kind === 'channel'
         ? hit.row.channel
         : hit.kind === 'segment'
-          ? hit.row.channel
+          ? (session.shot.channelAt(hit.key.address) ?? null)
           : null;
     contextMenu.open(
       e,
@@ -519,8 +626,28 @@
       class="absolute inset-x-0 top-0 z-10 flex items-center justify-between border-b border-base-300 bg-base-200 px-3"
       style="height:{HEAD}px"
     >
-      <span class="text-sm font-semibold">Tracks</span>
-      <button class="btn btn-ghost btn-xs" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
+      <div class="flex h-full w-full flex-col justify-center">
+        <div class="flex items-center gap-0.5">
+          <span class="grow text-sm font-semibold">Tracks</span>
+          {#each toggles as t (t.id)}
+            <button
+              class="btn btn-square btn-xs {t.on() ? 'btn-primary' : 'btn-ghost'}"
+              title={tip(t.id)}
+              aria-label={tip(t.id)}
+              aria-pressed={t.on()}
+              disabled={t.needs && !ui.overlay}
+              onclick={() => run(t.id)}><t.icon size={14} /></button
+            >
+          {/each}
+          <button class="btn btn-ghost btn-xs px-1" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
+        </div>
+        <input
+          class="input input-xs mt-0.5 h-5 w-full"
+          placeholder="Filter rows"
+          aria-label="Filter rows by object, channel or family"
+          bind:value={ui.rowFilter}
+        />
+      </div>
     </div>
     <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
       {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
@@ -559,6 +686,27 @@
       {/each}
     </div>
   </div>
+  {#if ui.overlay}
+    <div
+      class="absolute bottom-0 left-0 z-10 overflow-y-auto border-t-2 border-r border-base-300 bg-base-100 px-2 py-1 text-xs"
+      style="width:{labelWidth}px;height:{overlayHeight}px"
+      role="list"
+      aria-label="Overlaid curves"
+    >
+      {#each overlaid as channel, i (channel.address)}
+        <div class="flex items-center gap-1 py-0.5" role="listitem">
+          <span class="h-1 w-4 shrink-0 rounded-full" style="background:{legendColour(channel, i)}"></span>
+          <span class="grow truncate"
+            >{overlaid.some((c) => c.owner !== channel.owner)
+              ? `${session.shot.byId.get(channel.owner)?.name ?? channel.owner} · `
+              : ''}{channel.label}</span
+          >
+          <span class="text-base-content/70 tabular-nums">{session.shot.valueOf(channel).toFixed(2)}</span>
+        </div>
+      {/each}
+      <p class="pt-1 text-base-content/75">Open rows, or select keys, to choose what lies here.</p>
+    </div>
+  {/if}
   <canvas
     bind:this={canvas}
     class="block outline-none"
@@ -583,6 +731,11 @@
       {gestures.readout}{#if gestures.typed}<span class="pl-2 font-semibold text-primary">{gestures.typed}</span>{/if}
     </div>
   {/if}
+  {#if markerOpen}<MarkerFields
+      id={markerOpen.id}
+      left={Math.min(markerOpen.x + labelWidth, size.width + labelWidth - 270)}
+      onclose={() => (markerOpen = null)}
+    />{/if}
   {#if rows.length === 0}
     <div
       class="pointer-events-none absolute inset-0 grid place-items-center pt-10 text-center text-sm text-base-content/80"

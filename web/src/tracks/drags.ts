@@ -3,7 +3,7 @@ import type { Edit } from '../engine/engine';
 import { gestures, type Hand } from '../state/gestures.svelte';
 import { keyId, type KeyRef, type Session } from '../state/session.svelte';
 import type { TracksModel } from './draw';
-import { keysIn, laneValue, type Hit } from './hit';
+import { keysAround, keysIn, laneValue, type Hit } from './hit';
 import type { TimeScale } from './layout';
 
 /** What the drags need of the panel. */
@@ -16,6 +16,7 @@ export interface Board {
   time: TimeScale;
   scroll: number;
   marquee: TracksModel['box'];
+  lasso: TracksModel['lasso'];
 }
 
 const rounded = (v: number) => Math.round(v * 1000) / 1000;
@@ -79,6 +80,47 @@ export function box(board: Board, x: number, y: number, add: KeyRef[], click: ()
       board.marquee = null;
       board.session.selection.keys = before;
     },
+  };
+}
+
+/** A line drawn by hand round keys. */
+export function lasso(board: Board, x: number, y: number, add: KeyRef[]): Hand {
+  const before = board.session.selection.keys;
+  const known = new Set(add.map(keyId));
+  return {
+    move: (e) => {
+      board.lasso = [...(board.lasso ?? [{ x, y }]), board.point(e)];
+      board.session.selection.keys = [
+        ...add,
+        ...keysAround(board.model(), board.lasso).filter((k) => !known.has(keyId(k))),
+      ];
+    },
+    commit: () => (board.lasso = null),
+    cancel: () => {
+      board.lasso = null;
+      board.session.selection.keys = before;
+    },
+  };
+}
+
+/** Moves a marker along the ruler. */
+export function marker(board: Board, id: string, clicked: () => void): Hand {
+  const { shot } = board.session;
+  const start = shot.scene.markers.find((m) => m.id === id)!;
+  let edit: Edit | null = null;
+  const to = (frame: number) => {
+    edit = { kind: 'putMarker', marker: { ...start, frame } } as Edit;
+    gestures.readout = `Marker on frame ${frame}`;
+    shot.try(edit);
+  };
+  return {
+    move: (e) => {
+      const frame = board.snapped(board.time.frame(board.point(e).x));
+      if (edit || frame !== start.frame) to(frame);
+    },
+    type: (v) => v !== null && to(v),
+    commit: () => (edit ? made(board, edit) : clicked()),
+    cancel: () => shot.try(null),
   };
 }
 
@@ -159,7 +201,7 @@ export function keys(
 
 export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, split: boolean): Hand {
   const { session } = board;
-  const { key, side, row } = hit;
+  const { key, side, lane } = hit;
   const at = session.shot.curve(key.address)!.keys.find((k) => k.frame === key.frame)!;
   let edit: Edit | null = null;
   return {
@@ -167,7 +209,7 @@ export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, spli
       const { x, y } = board.point(e);
       const df = board.time.frame(x) - key.frame;
       const frames = side === 'in' ? Math.min(0, df) : Math.max(0, df);
-      const value = laneValue(board.model(), row, y) - at.value;
+      const value = laneValue(board.model(), lane, y) - at.value;
       edit = {
         kind: 'setHandle',
         key,

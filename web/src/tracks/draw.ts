@@ -1,6 +1,6 @@
 // Draws the tracks on a canvas. Takes data and a context, keeps nothing, works out no value of the animation:
 // Bézier segments are drawn from control points, everything else from samples, and both come from the engine.
-import type { CurveView, Family, KeyView, Segment } from '../engine/engine';
+import type { ChannelView, CurveView, Family, KeyView, Segment } from '../engine/engine';
 import {
   firstAt,
   mergedPips,
@@ -26,6 +26,7 @@ export interface Palette {
   lane: string;
   accent: string;
   family: Record<Family, string>;
+  markers: Record<string, string>;
 }
 
 export interface TracksModel {
@@ -52,7 +53,41 @@ export interface TracksModel {
   range: { first: number; last: number } | null;
   /** Frames where the checks have found something. */
   findings: readonly number[];
+  markers: readonly { id: string; frame: number; name: string; color?: string }[];
+  /** The large lane at the bottom in which curves lie over one another; null where there is none. */
+  overlay: Overlay | null;
+  lasso: readonly { x: number; y: number }[] | null;
+  /** How fast a channel changes at evenly spaced frames, from the engine. */
+  slopes(address: string, first: number, step: number, count: number, acceleration: boolean): number[];
 }
+
+/** Several curves in one lane. */
+export interface Overlay {
+  top: number;
+  height: number;
+  /** How much of it, from below, is for their speed. */
+  speed: number;
+  channels: ChannelView[];
+  /** All in one scale; null gives each its own. */
+  scale: ValueScale | null;
+}
+
+/** A lane in which a curve is drawn: that of its row, or the large one. */
+export interface Lane {
+  address: string;
+  row: ChannelRow | null;
+}
+
+export const SPEED = 72;
+
+export function areaOf(m: TracksModel, lane: Lane): { top: number; height: number } {
+  if (lane.row) return laneArea(lane.row, m.scroll);
+  const o = m.overlay!;
+  return { top: o.top + 12, height: o.height - o.speed - 24 };
+}
+
+export const scaleIn = (m: TracksModel, lane: Lane, curve: CurveView): ValueScale =>
+  (!lane.row && m.overlay?.scale) || scaleOf(m, lane.address, curve);
 
 export const RULER = 40;
 export const HEAD = RULER + 18;
@@ -73,14 +108,14 @@ export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palet
   g.fillRect(0, 0, m.width, m.height);
   g.save();
   g.beginPath();
-  g.rect(0, HEAD, m.width, m.height - HEAD);
+  g.rect(0, HEAD, m.width, (m.overlay?.top ?? m.height) - HEAD);
   g.clip();
   shadeOutside(g, m, p);
   verticals(g, m, p);
   for (let i = rowAt(m.rows, m.scroll); i < m.rows.length; i++) {
     const row = m.rows[i];
     const top = HEAD + row.top - m.scroll;
-    if (top > m.height) break;
+    if (top > (m.overlay?.top ?? m.height)) break;
     g.strokeStyle = p.line;
     g.lineWidth = 1;
     g.beginPath();
@@ -91,8 +126,18 @@ export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palet
     else drawChannel(g, m, p, row, top);
   }
   g.restore();
+  if (m.overlay) drawOverlay(g, m, p, m.overlay);
   ruler(g, m, p);
   playhead(g, m, p);
+  if (m.lasso && m.lasso.length > 1) {
+    g.strokeStyle = p.accent;
+    g.fillStyle = p.accent + '22';
+    g.beginPath();
+    for (const at of m.lasso) g.lineTo(at.x, at.y);
+    g.closePath();
+    g.fill();
+    g.stroke();
+  }
   if (m.box) {
     g.strokeStyle = p.accent;
     g.fillStyle = p.accent + '22';
@@ -160,6 +205,24 @@ function ruler(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
     if (step * m.time.pixelsPerFrame > 80) {
       g.fillStyle = p.faint;
       g.fillText(`${(f / m.rate).toFixed(2)} s`, x + 4 + g.measureText(String(f)).width + 6, RULER - 13);
+    }
+  }
+  // Markers hang from the top, with their names.
+  for (const marker of m.markers) {
+    const x = m.time.x(marker.frame);
+    if (x < -120 || x > m.width + 10) continue;
+    const colour = p.markers[marker.color ?? 'amber'] ?? p.accent;
+    g.fillStyle = colour;
+    g.beginPath();
+    g.moveTo(x - 5, RULER - 1);
+    g.lineTo(x + 5, RULER - 1);
+    g.lineTo(x + 5, RULER + 6);
+    g.lineTo(x, RULER + 11);
+    g.lineTo(x - 5, RULER + 6);
+    g.fill();
+    if (marker.name) {
+      g.font = '12px "Inter Variable", sans-serif';
+      g.fillText(marker.name.length > 24 ? `${marker.name.slice(0, 23)}…` : marker.name, x + 8, RULER + 11);
     }
   }
   // A dot where the checks have found something.
@@ -258,7 +321,7 @@ function drawChannel(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, ro
   const middle = top + ROW / 2;
   spans(g, m, curve, colour, middle);
   tags(g, m, p, curve, middle);
-  if (row.open) drawLane(g, m, p, row, curve, colour);
+  if (row.open) drawLane(g, m, p, { address: row.address, row }, curve, colour);
   let previous = -Infinity;
   const [first, last] = seen(m, curve);
   for (let i = first; i < last; i++) {
@@ -457,24 +520,26 @@ function drawLane(
   g: CanvasRenderingContext2D,
   m: TracksModel,
   p: Palette,
-  row: ChannelRow,
+  lane: Lane,
   curve: CurveView,
   colour: string,
 ) {
-  const { top, height } = laneArea(row, m.scroll);
-  const scale = scaleOf(m, row.address, curve);
+  const { top, height } = areaOf(m, lane);
+  const scale = scaleIn(m, lane, curve);
   g.save();
   g.beginPath();
-  g.rect(0, Math.max(HEAD, top - 4), m.width, height + 8);
+  g.rect(0, Math.max(HEAD, top - 8), m.width, height + 16);
   g.clip();
-  g.fillStyle = p.lane;
-  g.globalAlpha = 0.45;
-  g.fillRect(0, top - 4, m.width, height + 8);
-  g.globalAlpha = 1;
-  values(g, m, p, scale, top, height);
+  if (lane.row) {
+    g.fillStyle = p.lane;
+    g.globalAlpha = 0.45;
+    g.fillRect(0, top - 4, m.width, height + 8);
+    g.globalAlpha = 1;
+    values(g, m, p, scale, top, height);
+  }
   const x = m.time.x;
   const y = (v: number) => yOf(v, scale, top, height);
-  continuation(g, m, row.address, curve, colour, y);
+  continuation(g, m, lane.address, curve, colour, y);
 
   g.strokeStyle = colour;
   g.lineWidth = 2;
@@ -510,7 +575,7 @@ function drawLane(
   let previous = -Infinity;
   for (let i = first; i < last; i++) {
     const key = curve.keys[i];
-    const chosen = m.selected.has(`${row.address}@${key.frame}`);
+    const chosen = m.selected.has(`${lane.address}@${key.frame}`);
     if (x(key.frame) - previous < 2 && !chosen) continue;
     previous = x(key.frame);
     const [kx, ky] = [x(key.frame), y(key.value)];
@@ -540,6 +605,95 @@ function drawLane(
     stamp(g, p, kx, ky, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour);
   }
   g.restore();
+}
+
+/** Several curves over one another, and their speed below. */
+function drawOverlay(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, o: Overlay) {
+  g.save();
+  g.beginPath();
+  g.rect(0, o.top, m.width, o.height);
+  g.clip();
+  g.fillStyle = p.lane;
+  g.fillRect(0, o.top, m.width, o.height);
+  g.fillStyle = p.back;
+  g.globalAlpha = 0.55;
+  g.fillRect(0, o.top, m.width, o.height);
+  g.globalAlpha = 1;
+  verticals(g, m, p);
+  g.fillStyle = p.line;
+  g.fillRect(0, o.top, m.width, 2);
+  const curves = o.channels.flatMap((c) => {
+    const curve = m.curve(c.address);
+    return curve ? [{ channel: c, curve, lane: { address: c.address, row: null } }] : [];
+  });
+  const first = curves[0];
+  if (first) {
+    const { top, height } = areaOf(m, first.lane);
+    if (o.scale || curves.length === 1) values(g, m, p, scaleIn(m, first.lane, first.curve), top, height);
+  }
+  curves.forEach(({ channel, curve, lane }, i) => {
+    drawLane(g, m, p, lane, curve, shadeOf(p, channel, i, curves.length));
+  });
+  g.restore();
+  if (o.speed > 0) drawSpeed(g, m, p, o, curves);
+}
+
+/** Curves of one family are told apart by how bright they are, and by their dashes in the key at the side. */
+export function shadeOf(p: Palette, channel: ChannelView, i: number, count: number) {
+  const axis = /\.([xyzw])$/.exec(channel.path)?.[1] ?? 'x';
+  const lighter = { x: 0, y: 26, z: 52, w: 68 }[axis] ?? (count > 1 ? (60 * i) / count : 0);
+  return lighter === 0
+    ? p.family[channel.family]
+    : `color-mix(in oklab, ${p.family[channel.family]}, ${p.text} ${lighter}%)`;
+}
+
+function drawSpeed(
+  g: CanvasRenderingContext2D,
+  m: TracksModel,
+  p: Palette,
+  o: Overlay,
+  curves: { channel: ChannelView; curve: CurveView; lane: Lane }[],
+) {
+  const [top, height] = [o.top + o.height - o.speed, o.speed];
+  g.save();
+  g.beginPath();
+  g.rect(0, top, m.width, height);
+  g.clip();
+  g.fillStyle = p.line;
+  g.fillRect(0, top, m.width, 1);
+  const count = Math.min(800, Math.max(2, Math.ceil(m.width / 3)));
+  const [from, to] = [m.time.frame(0), m.time.frame(m.width)];
+  const step = (to - from) / (count - 1);
+  const line = (values: number[], most: number, colour: string, width: number, alpha: number) => {
+    g.strokeStyle = colour;
+    g.lineWidth = width;
+    g.globalAlpha = alpha;
+    g.beginPath();
+    values.forEach((v, n) => g.lineTo(m.time.x(from + n * step), top + height / 2 - (v / most) * (height / 2 - 6)));
+    g.stroke();
+    g.globalAlpha = 1;
+  };
+  g.strokeStyle = p.line;
+  g.lineWidth = 1;
+  g.beginPath();
+  g.moveTo(0, top + height / 2);
+  g.lineTo(m.width, top + height / 2);
+  g.stroke();
+  curves.forEach(({ channel, lane }, i) => {
+    const colour = shadeOf(p, channel, i, curves.length);
+    const speeds = m.slopes(lane.address, from, step, count, false);
+    const faster = m.slopes(lane.address, from, step, count, true);
+    const most = (values: number[]) => values.reduce((a, v) => Math.max(a, Math.abs(v)), 1e-12);
+    g.setLineDash([2, 3]);
+    line(faster, most(faster), colour, 1, 0.55);
+    g.setLineDash([]);
+    line(speeds, most(speeds), colour, 1.5, 1);
+  });
+  g.fillStyle = p.faint;
+  g.font = '12px "Inter Variable", sans-serif';
+  g.fillText('speed, dotted: acceleration', 6, top + 14);
+  g.restore();
+  g.lineWidth = 1;
 }
 
 function values(

@@ -1,6 +1,6 @@
 // What lies under the mouse in the tracks. Pure: the same data that is drawn is asked.
-import { HEAD, laneArea, RULER, scaleOf, tagAreas, type TracksModel } from './draw';
-import { firstAt, mergedPips, ROW, rowAt, valueOf, yOf, type ChannelRow, type Row } from './layout';
+import { areaOf, HEAD, RULER, scaleIn, tagAreas, type Lane, type TracksModel } from './draw';
+import { firstAt, mergedPips, ROW, rowAt, valueOf, yOf, type Row } from './layout';
 
 export interface KeyHit {
   address: string;
@@ -11,10 +11,11 @@ export type Hit =
   | { kind: 'ruler' }
   | { kind: 'playRange'; end: 'first' | 'last' }
   | { kind: 'grip'; end: 'first' | 'last' | 'middle' }
-  | { kind: 'keys'; keys: KeyHit[]; lane: ChannelRow | null }
-  | { kind: 'handle'; key: KeyHit; side: 'in' | 'out'; row: ChannelRow }
+  | { kind: 'marker'; id: string }
+  | { kind: 'keys'; keys: KeyHit[]; lane: Lane | null }
+  | { kind: 'handle'; key: KeyHit; side: 'in' | 'out'; lane: Lane }
   | { kind: 'tag'; address: string; end: 'before' | 'after'; x: number; y: number }
-  | { kind: 'segment'; key: KeyHit; row: ChannelRow }
+  | { kind: 'segment'; key: KeyHit }
   | { kind: 'row'; row: Row }
   | { kind: 'nothing' };
 
@@ -29,6 +30,8 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
     return { kind: 'ruler' };
   }
   if (y < HEAD) {
+    const marker = m.markers.findLast((k) => Math.abs(x - m.time.x(k.frame)) < 8);
+    if (marker && y < RULER + 13) return { kind: 'marker', id: marker.id };
     if (m.range) {
       const [a, b] = [m.time.x(m.range.first), m.time.x(m.range.last)];
       if (Math.abs(x - b) < 9) return { kind: 'grip', end: 'last' };
@@ -37,6 +40,7 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
     }
     return { kind: 'ruler' };
   }
+  if (m.overlay && y >= m.overlay.top) return hitOverlay(m, x, y);
   const inside = y - HEAD + m.scroll;
   const row = inside < 0 ? undefined : m.rows[rowAt(m.rows, inside)];
   if (!row) return { kind: 'nothing' };
@@ -63,10 +67,29 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
       if (x >= t.x && x <= t.x + t.width && y >= t.y && y <= t.y + t.height)
         return { kind: 'tag', address: row.address, end, x: t.x, y: t.y + t.height };
     }
-    return segmentAt(m, row, x) ?? { kind: 'row', row };
+    return segmentAt(m, row.address, x) ?? { kind: 'row', row };
   }
-  const area = laneArea(row, m.scroll);
-  const scale = scaleOf(m, row.address, curve);
+  return hitLane(m, { address: row.address, row }, x, y)?.hit ?? segmentAt(m, row.address, x) ?? { kind: 'row', row };
+}
+
+/** Of curves that lie over one another the nearest key or handle; else the segment of the nearest curve. */
+function hitOverlay(m: TracksModel, x: number, y: number): Hit {
+  let best: { distance: number; hit: Hit } | null = null;
+  for (const c of m.overlay!.channels) {
+    const found = m.curve(c.address) ? hitLane(m, { address: c.address, row: null }, x, y) : null;
+    if (found && found.distance < (best?.distance ?? Infinity)) best = found;
+  }
+  if (best) return best.hit;
+  const only = m.overlay!.channels.length === 1 ? m.overlay!.channels[0] : null;
+  return (only && m.curve(only.address) && segmentAt(m, only.address, x)) || { kind: 'nothing' };
+}
+
+/** The key or the handle in a lane that lies under the pointer. */
+function hitLane(m: TracksModel, lane: Lane, x: number, y: number): { distance: number; hit: Hit } | null {
+  const { address } = lane;
+  const curve = m.curve(address)!;
+  const area = areaOf(m, lane);
+  const scale = scaleIn(m, lane, curve);
   const at = (frame: number, value: number) =>
     Math.hypot(m.time.x(frame) - x, yOf(value, scale, area.top, area.height) - y);
   // Handles lie on top of keys, so that a short one can still be taken: it wins where it is nearer.
@@ -77,7 +100,7 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
   const middle = firstAt(curve.keys, m.time.frame(x), (k) => k.frame);
   for (let i = Math.max(0, middle - 2); i < Math.min(curve.keys.length, middle + 2); i++) {
     const k = curve.keys[i];
-    if (!m.selected.has(`${row.address}@${k.frame}`)) continue;
+    if (!m.selected.has(`${address}@${k.frame}`)) continue;
     const ends: ['in' | 'out', boolean][] = [
       ['in', i > 0 && curve.keys[i - 1].segment === 'bezier'],
       ['out', i < curve.keys.length - 1 && k.segment === 'bezier'],
@@ -85,23 +108,20 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
     for (const [side, shown] of ends) {
       const d = at(k.frame + k[side][0], k.value + k[side][1]);
       if (shown && d < REACH && d < (best?.distance ?? Infinity))
-        best = { distance: d, hit: { kind: 'handle', key: { address: row.address, frame: k.frame }, side, row } };
+        best = { distance: d, hit: { kind: 'handle', key: { address, frame: k.frame }, side, lane } };
     }
   }
   const handle = best as { distance: number; hit: Hit } | null;
-  if (handle && handle.distance < keyDistance) return handle.hit;
-  if (key) return { kind: 'keys', keys: [{ address: row.address, frame: key.frame }], lane: row };
-  return segmentAt(m, row, x) ?? { kind: 'row', row };
+  if (handle && handle.distance < keyDistance) return handle;
+  return key ? { distance: keyDistance, hit: { kind: 'keys', keys: [{ address, frame: key.frame }], lane } } : null;
 }
 
-function segmentAt(m: TracksModel, row: ChannelRow, x: number): Hit | null {
-  const keys = m.curve(row.address)!.keys;
+function segmentAt(m: TracksModel, address: string, x: number): Hit | null {
+  const keys = m.curve(address)!.keys;
   const frame = m.time.frame(x);
   const next = firstAt(keys, frame, (k) => k.frame);
   const i = keys[next]?.frame === frame ? next : next - 1;
-  return i >= 0 && i < keys.length - 1
-    ? { kind: 'segment', key: { address: row.address, frame: keys[i].frame }, row }
-    : null;
+  return i >= 0 && i < keys.length - 1 ? { kind: 'segment', key: { address, frame: keys[i].frame } } : null;
 }
 
 /** Those within reach of the pointer along time. */
@@ -122,33 +142,70 @@ function nearest<T>(items: T[], distance: (item: T) => number): T | null {
 }
 
 /** The keys in a rectangle, in rows and in open lanes. */
-export function keysIn(m: TracksModel, box: { x0: number; y0: number; x1: number; y1: number }): KeyHit[] {
+export const keysIn = (m: TracksModel, box: { x0: number; y0: number; x1: number; y1: number }): KeyHit[] =>
+  keysWhere(m, box, () => true);
+
+/** The keys that a line drawn by hand goes round. */
+export function keysAround(m: TracksModel, line: readonly { x: number; y: number }[]): KeyHit[] {
+  if (line.length < 3) return [];
+  const box = { x0: Infinity, y0: Infinity, x1: -Infinity, y1: -Infinity };
+  for (const { x, y } of line) {
+    [box.x0, box.x1] = [Math.min(box.x0, x), Math.max(box.x1, x)];
+    [box.y0, box.y1] = [Math.min(box.y0, y), Math.max(box.y1, y)];
+  }
+  return keysWhere(m, box, (x, y) => {
+    let inside = false;
+    for (let i = 0, j = line.length - 1; i < line.length; j = i++) {
+      const [a, b] = [line[i], line[j]];
+      if (a.y > y !== b.y > y && x < a.x + ((y - a.y) / (b.y - a.y)) * (b.x - a.x)) inside = !inside;
+    }
+    return inside;
+  });
+}
+
+function keysWhere(
+  m: TracksModel,
+  box: { x0: number; y0: number; x1: number; y1: number },
+  isIn: (x: number, y: number) => boolean,
+): KeyHit[] {
   const [left, right] = [Math.min(box.x0, box.x1), Math.max(box.x0, box.x1)];
   const [top, bottom] = [Math.min(box.y0, box.y1), Math.max(box.y0, box.y1)];
   const found: KeyHit[] = [];
-  for (let i = rowAt(m.rows, top - HEAD + m.scroll); i < m.rows.length; i++) {
+  const take = (address: string, yAt: (key: number) => number[]) => {
+    const frames = m.keysOf(address);
+    for (let k = firstAt(frames, m.time.frame(left), (f) => f); k < frames.length && m.time.x(frames[k]) <= right; k++)
+      if (yAt(k).some((y) => y >= top && y <= bottom && isIn(m.time.x(frames[k]), y)))
+        found.push({ address, frame: frames[k] });
+  };
+  const inLane = (lane: Lane) => {
+    const curve = m.curve(lane.address)!;
+    const [area, scale] = [areaOf(m, lane), scaleIn(m, lane, curve)];
+    return (key: number) => yOf(curve.keys[key].value, scale, area.top, area.height);
+  };
+  const end = m.overlay?.top ?? Infinity;
+  for (let i = rowAt(m.rows, top - HEAD + m.scroll); i < m.rows.length && top < end; i++) {
     const row = m.rows[i];
-    if (HEAD + row.top - m.scroll > bottom) break;
-    if (row.kind === 'head') continue;
     const middle = HEAD + row.top - m.scroll + ROW / 2;
-    const inRow = middle >= top && middle <= bottom;
-    const frames = m.keysOf(row.address);
-    const area = laneArea(row, m.scroll);
-    const curve = row.open && !inRow ? m.curve(row.address) : null;
-    for (
-      let k = firstAt(frames, m.time.frame(left), (f) => f);
-      k < frames.length && m.time.x(frames[k]) <= right;
-      k++
-    ) {
-      const y = curve ? yOf(curve.keys[k].value, scaleOf(m, row.address, curve), area.top, area.height) : NaN;
-      if (inRow || (y >= top && y <= bottom)) found.push({ address: row.address, frame: frames[k] });
-    }
+    if (HEAD + row.top - m.scroll > Math.min(bottom, end)) break;
+    if (row.kind === 'head') continue;
+    const lane = row.open && m.curve(row.address) ? inLane({ address: row.address, row }) : null;
+    take(row.address, (k) => (lane ? [middle, lane(k)] : [middle]));
+  }
+  if (m.overlay && bottom > m.overlay.top) {
+    const known = new Set(found.map((k) => `${k.address}@${k.frame}`));
+    const before = found.length;
+    for (const c of m.overlay.channels)
+      if (m.curve(c.address)) {
+        const lane = inLane({ address: c.address, row: null });
+        take(c.address, (k) => [lane(k)]);
+      }
+    return [...found.slice(0, before), ...found.slice(before).filter((k) => !known.has(`${k.address}@${k.frame}`))];
   }
   return found;
 }
 
-/** The value at a height of an open lane. */
-export function laneValue(m: TracksModel, row: ChannelRow, y: number): number {
-  const area = laneArea(row, m.scroll);
-  return valueOf(y, scaleOf(m, row.address, m.curve(row.address)!), area.top, area.height);
+/** The value at a height of a lane. */
+export function laneValue(m: TracksModel, lane: Lane, y: number): number {
+  const area = areaOf(m, lane);
+  return valueOf(y, scaleIn(m, lane, m.curve(lane.address)!), area.top, area.height);
 }

@@ -1,0 +1,287 @@
+// @vitest-environment jsdom
+// Findings, tools for curves, poses, markers and pasting: the commands and panels on the real engine.
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/svelte';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { edits, openDemo } from './real';
+
+type Session = Awaited<ReturnType<typeof openDemo>>;
+let session: Session;
+const { run } = await import('../../web/src/state/commands');
+const { ui } = await import('../../web/src/state/ui.svelte');
+const { preferences } = await import('../../web/src/state/preferences.svelte');
+const { curveTools } = await import('../../web/src/state/curveTools');
+const lift = 'fender/transform.translate.y';
+const frames = (address = lift) => session.shot.keysOf(address);
+const take = (address: string, ...of: number[]) =>
+  (session.selection.keys = (of.length > 0 ? of : frames(address)).map((frame) => ({ address, frame })));
+const at = (address: string, frame: number) => session.shot.engine!.sample(address, frame, 1, 1)[0];
+/** A tool with some of its numbers, the others as it offers them. */
+function tool(id: string, numbers: Record<string, number> = {}) {
+  const found = curveTools.find((t) => t.id === id)!;
+  const values = Object.fromEntries(found.fields().map((f) => [f.id, f.value]));
+  return session.shot.commit(found.edit({ ...values, ...numbers }) as never);
+}
+
+beforeEach(async () => {
+  session = await openDemo();
+  session.phase = 'polish';
+  ui.over = 'tracks';
+  ui.dialog = ui.curveTool = null;
+  session.selection.select(['fender']);
+});
+afterEach(cleanup);
+
+/** Lets the checks run to their end. */
+async function checked() {
+  await waitFor(() => expect(session.findings.current).toBe(true), { timeout: 60_000, interval: 100 });
+  return session.findings.list;
+}
+
+describe('findings', () => {
+  it(
+    'come by themselves after a change, show where they are, and are mended and undone',
+    { timeout: 120_000 },
+    async () => {
+      expect(await checked()).toEqual([]);
+      // The fender in the middle of its fall below the quay.
+      session.shot.commit({
+        kind: 'setKeys',
+        frame: 20,
+        values: [{ address: 'buoy/transform.translate.x', value: 0 }],
+      } as never);
+      session.shot.commit({
+        kind: 'setKeys',
+        frame: 40,
+        values: [{ address: 'buoy/transform.translate.x', value: 0 }],
+      } as never);
+      expect(session.findings.current).toBe(false);
+      const found = await checked();
+      expect(found.map((f) => f.kind)).toEqual(['idleKeys']);
+      const { default: Findings } = await import('../../web/src/panels/Findings.svelte');
+      render(Findings);
+      await fireEvent.click(screen.getByText(/never moves/));
+      expect(session.selection.ids).toEqual(['buoy']);
+      expect(session.frame).toBe(20);
+      await fireEvent.click(screen.getByTitle(/Mend it/));
+      expect(session.shot.keysOf('buoy/transform.translate.x')).toEqual([]);
+      expect(await checked()).toEqual([]);
+      session.shot.undo();
+      expect(session.shot.keysOf('buoy/transform.translate.x')).toEqual([20, 40]);
+    },
+  );
+});
+
+describe('tools for curves', () => {
+  it('simplify what was baked, within the tolerance', async () => {
+    take(lift);
+    const before = Array.from({ length: 100 }, (_, f) => at(lift, f));
+    session.selection.keys = [];
+    tool('bake', { first: 12, last: 93, step: 1 });
+    expect(frames().length).toBeGreaterThan(80);
+    take(lift);
+    tool('simplify', { tolerance: 0.01 });
+    expect(frames().length).toBeLessThan(30);
+    before.forEach((v, f) => expect(at(lift, f)).toBeCloseTo(v, 1));
+    await waitFor(() => expect(edits()).toEqual(['bakeKeys', 'simplifyKeys']));
+  });
+
+  it('repeat keys, scale them about a value, and shake them alike for the same seed', () => {
+    take(lift, 29, 41, 53);
+    tool('repeatKeys', { times: 3, apart: 100 });
+    expect(frames().filter((f) => f > 100)).toEqual([129, 141, 153, 229, 241, 253, 329, 341, 353]);
+    take(lift, 41);
+    tool('scaleValues', { by: 2, pivot: 0.8, shift: 0 });
+    expect(at(lift, 41)).toBeCloseTo(0.8 + 2 * (2.02625 - 0.8), 6);
+    session.shot.undo();
+    session.selection.keys = [];
+    tool('noise', { first: 0, last: 40, strength: 0.2, rate: 3, seed: 5 });
+    const shaken = at(lift, 20);
+    session.shot.undo();
+    tool('noise', { first: 0, last: 40, strength: 0.2, rate: 3, seed: 5 });
+    expect(at(lift, 20)).toBe(shaken);
+    expect(tool('noise', { rate: 0 })).toBe(false);
+    expect(session.messages.notice?.text).toContain('rate');
+  });
+
+  it('retime a range, and refuse a time that stands still', () => {
+    take(lift);
+    tool('retime', { first: 29, last: 53, length: 48, slowIn: 0, slowOut: 0 });
+    expect(frames()).toContain(77);
+    expect(at(lift, 77)).toBeCloseTo(0.8, 6);
+    expect(frames()).not.toContain(41);
+    expect(tool('retime', { first: 29, last: 29 })).toBe(false);
+  });
+
+  it('show what they would do while their numbers are open, and leave no trace when they are left', async () => {
+    const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+    take(lift);
+    const before = frames().length;
+    run('curve.simplify');
+    expect(ui.curveTool).toBe('simplify');
+    const { unmount } = render(CurveTool);
+    await waitFor(() => expect(screen.getByText(new RegExp(`${before} keys become`))).toBeTruthy());
+    const tried = frames().length;
+    expect(tried).toBeLessThan(before);
+    await fireEvent.click(screen.getByText('Cancel'));
+    unmount();
+    expect(frames().length).toBe(before);
+    expect(edits()).toEqual([]);
+    ui.curveTool = 'simplify';
+    render(CurveTool);
+    await fireEvent.click(screen.getByText('Apply'));
+    expect(frames().length).toBe(tried);
+    await waitFor(() => expect(edits()).toEqual(['simplifyKeys']));
+  });
+
+  it('turn easings into handles and say how near they are', () => {
+    take(lift, 29);
+    session.shot.commit({
+      kind: 'setSegments',
+      keys: session.selection.keys,
+      segment: { ease: 'elastic', direction: 'out' },
+    } as never);
+    run('curve.handles');
+    expect(session.messages.notice?.text).toMatch(/Largest difference: 0\.\d+ %/);
+    expect(session.shot.curve(lift)!.keys.every((k) => typeof k.segment === 'string')).toBe(true);
+  });
+
+  it('mirror values about their middle, and stagger whole cycles in the order of selection', () => {
+    take(lift, 29, 41, 53);
+    const middle = (0.8 + 2.02625) / 2;
+    run('curve.mirror');
+    expect(at(lift, 41)).toBeCloseTo(2 * middle - 2.02625, 6);
+    session.selection.keys = [];
+    session.selection.select(['buoy', 'fender']);
+    const first = frames()[0];
+    tool('staggerTool', { frames: 4 });
+    expect(frames()[0]).toBe(first + 4);
+  });
+
+  it('take an easing of one’s own from its text, and give it back', () => {
+    take(lift, 29);
+    expect(session.shot.shape(session.selection.keys, 'cubic-bezier(0.2, 0, 0.1, 1)')).toBe(true);
+    expect(session.shot.engine!.easingOf(lift, 29)).toBe('cubic-bezier(0.2, 0, 0.1, 1)');
+    expect(session.shot.shape(session.selection.keys, 'cubic-bezier(9)')).toBe(false);
+    expect(session.messages.notice?.text).toContain('is no easing');
+  });
+});
+
+describe('poses', () => {
+  it('lie between two, nearer to either, or past them', () => {
+    session.goTo(35);
+    expect(session.shot.between([lift], 0.25, true)).toBe(true);
+    expect(at(lift, 35)).toBeCloseTo(0.8 + 0.25 * (2.02625 - 0.8), 6);
+    session.shot.between([lift], 1.5, true);
+    expect(at(lift, 35)).toBeCloseTo(0.8 + 1.5 * (2.02625 - 0.8), 6);
+    session.goTo(110);
+    expect(session.shot.between([lift], 0.5, true)).toBe(false);
+    expect(session.messages.notice?.text).toContain('pose on both sides');
+  });
+
+  it('become holds from the strip, and later ones follow where that is asked for', async () => {
+    const { default: PoseStrip } = await import('../../web/src/panels/PoseStrip.svelte');
+    session.phase = 'block';
+    vi.stubGlobal(
+      'ResizeObserver',
+      class {
+        observe() {}
+        unobserve() {}
+        disconnect() {}
+      },
+    );
+    preferences.posesFollow = true;
+    session.goTo(41);
+    render(PoseStrip, { view: null });
+    await fireEvent.click(screen.getByTitle('This pose stays for so many frames'));
+    expect(frames()).toContain(49);
+    expect(frames()).toContain(61);
+    expect(at(lift, 45)).toBeCloseTo(2.02625, 9);
+    preferences.posesFollow = false;
+  });
+
+  it('are keyed by what has changed, by kind, and over a range', () => {
+    session.goTo(5);
+    session.shot.pose([{ address: 'fender/transform.translate.z', value: 2 }], true);
+    session.selection.keys = [];
+    session.shot.pose([{ address: lift, value: 3 }], true);
+    expect([...session.shot.waiting]).toEqual([lift]);
+    run('key.changed');
+    expect(frames()).toContain(5);
+    expect(frames('fender/transform.translate.x')).not.toContain(5);
+    run('key.transform.translate');
+    expect(frames('fender/transform.translate.x')).toContain(5);
+    run('newKeys.hold');
+    expect(session.shot.scene.newKeys).toMatchObject({ segment: 'hold' });
+  });
+});
+
+describe('keys that are pasted', () => {
+  const copy = () => {
+    take(lift, 29, 41, 53);
+    run('copy');
+    session.goTo(60);
+  };
+
+  it('move what comes later on, take its place, or join it', () => {
+    copy();
+    run('paste.insert');
+    expect(frames().slice(-3)).toEqual([114, 116, 118]);
+    session.shot.undo();
+    copy();
+    run('paste.replace');
+    expect(frames().filter((f) => f >= 60 && f <= 84)).toEqual([60, 72, 84]);
+    session.shot.undo();
+    copy();
+    run('paste');
+    expect(frames().filter((f) => f >= 60 && f <= 84)).toEqual([60, 61, 69, 72, 75, 81, 84]);
+  });
+
+  it('can be cut', () => {
+    take(lift, 41);
+    run('cut');
+    expect(frames()).not.toContain(41);
+    session.goTo(45);
+    run('paste');
+    expect(frames()).toContain(45);
+  });
+
+  it('are refused where the channel is locked, and nothing changes', () => {
+    copy();
+    session.shot.commit({ kind: 'lockChannels', channels: [lift], locked: true } as never);
+    const before = [...frames()];
+    run('paste');
+    expect(session.messages.notice?.text).toContain('locked');
+    expect(frames()).toEqual(before);
+  });
+});
+
+describe('markers', () => {
+  it('are put at the playhead, named, coloured, noted, gone to and removed', async () => {
+    session.goTo(29);
+    run('marker');
+    const { id } = session.shot.scene.markers[0];
+    const { default: MarkerFields } = await import('../../web/src/tracks/MarkerFields.svelte');
+    const onclose = vi.fn();
+    render(MarkerFields, { id, left: 0, onclose });
+    await fireEvent.change(screen.getByLabelText('Name of the marker'), { target: { value: 'Touch' } });
+    await fireEvent.click(screen.getByText('rose'));
+    await fireEvent.change(screen.getByLabelText('Note'), { target: { value: 'softer' } });
+    expect(session.shot.scene.markers[0]).toMatchObject({ frame: 29, name: 'Touch', color: 'rose', note: 'softer' });
+    session.goTo(0);
+    run('nextMarker');
+    expect(session.frame).toBe(29);
+    await fireEvent.click(screen.getByTitle('Remove'));
+    expect(session.shot.scene.markers).toEqual([]);
+    expect(onclose).toHaveBeenCalled();
+    session.shot.undo();
+    expect(session.shot.scene.markers).toHaveLength(1);
+  });
+});
+
+describe('automatic keying', () => {
+  it('is on for all to see', () => {
+    run('autoKey');
+    expect(session.autoKey).toBe(true);
+    run('autoKey');
+  });
+});

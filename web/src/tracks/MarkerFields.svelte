@@ -1,0 +1,64 @@
+<script lang="ts">
+  import Trash2 from '@lucide/svelte/icons/trash-2';
+  import X from '@lucide/svelte/icons/x';
+  import type { Edit } from '../engine/engine';
+  import { session } from '../state/session.svelte';
+
+  // Name, colour and note of a marker.
+  let { id, left, onclose }: { id: string; left: number; onclose: () => void } = $props();
+  const marker = $derived(session.shot.scene.markers.find((m) => m.id === id));
+  const colours = ['amber', 'teal', 'rose', 'sky', 'moss', 'stone'];
+  const put = (change: object) =>
+    session.shot.commit({ kind: 'putMarker', marker: { ...marker, ...change } } as unknown as Edit);
+  function remove() {
+    session.shot.commit({ kind: 'removeMarkers', ids: [id] });
+    onclose();
+  }
+</script>
+
+<svelte:window onkeydowncapture={(e) => e.key === 'Escape' && (onclose(), e.stopPropagation())} />
+{#if marker}
+  <div
+    class="absolute top-14 z-20 w-64 rounded-box border border-base-300 bg-base-200 p-2 text-sm shadow-xl"
+    style="left:{left}px"
+    role="dialog"
+    aria-label="Marker"
+  >
+    <div class="flex items-center gap-1">
+      <!-- svelte-ignore a11y_autofocus -->
+      <input
+        class="input input-sm grow"
+        aria-label="Name of the marker"
+        placeholder="Name"
+        maxlength="200"
+        autofocus
+        value={marker.name ?? ''}
+        onchange={(e) => put({ name: e.currentTarget.value })}
+      />
+      <button class="btn btn-square btn-ghost btn-sm" aria-label="Remove the marker" title="Remove" onclick={remove}
+        ><Trash2 size={14} /></button
+      >
+      <button class="btn btn-square btn-ghost btn-sm" aria-label="Close" title="Close (Esc)" onclick={onclose}
+        ><X size={14} /></button
+      >
+    </div>
+    <div class="flex gap-1 py-2" role="radiogroup" aria-label="Colour">
+      {#each colours as colour (colour)}
+        <button
+          class="btn btn-xs {(marker.color ?? 'amber') === colour ? 'btn-active' : 'btn-ghost'} px-1.5 capitalize"
+          role="radio"
+          aria-checked={(marker.color ?? 'amber') === colour}
+          onclick={() => put({ color: colour })}>{colour}</button
+        >
+      {/each}
+    </div>
+    <textarea
+      class="textarea textarea-sm w-full"
+      rows="2"
+      aria-label="Note"
+      placeholder="Note on frame {marker.frame}"
+      maxlength="4000"
+      value={marker.note ?? ''}
+      onchange={(e) => put({ note: e.currentTarget.value || null })}></textarea>
+  </div>
+{/if}
