@@ -910,3 +910,121 @@ test('the engine in the browser and on the server give the same bits', async ({ 
     });
   }
 });
+
+test('a bouncing ball: added, posed, retimed on the strip, split at the contact, looped, checked, staggered', async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  await open(page);
+  // What a hand does, counted: presses of keys and of the button.
+  let steps = 0;
+  const press = (keys: string) => (steps++, page.keyboard.press(keys));
+  const click = (what: ReturnType<Page['locator']>) => (steps++, what.click());
+  const command = async (words: string) => {
+    await press('Control+k');
+    await page.keyboard.type(words);
+    await press('Enter');
+  };
+  await press('Control+o');
+  await click(page.getByRole('button', { name: 'New shot' }));
+  await page.waitForFunction(() => window.bradymotus.shot.scene.name !== 'Lantern Quay' && window.bradymotus.ready);
+  await page.keyboard.press('Escape');
+  await page.evaluate(() => window.bradymotus.selection.clear());
+  await command('add: ball');
+  await page.waitForFunction(() => window.bradymotus.selection.ids.length === 1);
+  const ball = await page.evaluate(() => window.bradymotus.selection.ids[0] as string);
+  const height = `${ball}/transform.translate.y`;
+
+  // Four poses, by the number in the values with automatic keying: in the air, on the floor, up again, on the floor.
+  await press('2');
+  await press('a');
+  await expect(page.getByTestId('auto-sign')).toBeVisible();
+  const field = page.getByRole('textbox', { name: 'Position Y', exact: true });
+  const type = async (where: ReturnType<Page['locator']>, number: number) => {
+    await click(where);
+    await where.fill(String(number));
+    await where.press('Enter');
+    await where.blur();
+    steps++;
+  };
+  const pose = async (frame: number, y: number) => {
+    await type(page.getByRole('textbox', { name: 'Frame', exact: true }), frame);
+    await expect.poll(() => page.evaluate(() => window.bradymotus.frame)).toBe(frame);
+    await type(field, y);
+    await expect.poll(() => valueOf(page, height)).toBe(y);
+  };
+  await click(page.getByRole('button', { name: /Position Y/ }).first());
+  await pose(8, 2.5);
+  await pose(18, 0.5);
+  await press('a');
+  await expect.poll(() => keysOf(page, height)).toEqual([0, 8, 18]);
+
+  // Its top comes too early: the pose is dragged on the strip to where it belongs.
+  const picture = page.locator('[data-pose="8"]');
+  const box = (await picture.boundingBox())!;
+  await page.mouse.move(box.x + 60, box.y + 30);
+  await page.mouse.down();
+  const strip = (await page.getByRole('list').first().boundingBox())!;
+  const range = await page.evaluate(() => {
+    const { first, last } = window.bradymotus.shot.scene;
+    return last - first;
+  });
+  await page.mouse.move(box.x + 60 + Math.round((1.2 * strip.width) / range), box.y + 30, { steps: 5 });
+  await page.mouse.up();
+  steps++;
+  await expect.poll(() => keysOf(page, height)).toEqual([0, 9, 18]);
+
+  // At the floor the handles are split and straight, so that it meets it at speed.
+  await press('3');
+  await page.waitForFunction((a) => window.bradymotusTracks?.key(a, 0, true), height);
+  await settled(page);
+  for (const frame of [0, 18]) {
+    const at = await page.evaluate(([a, f]) => window.bradymotusTracks.key(a, f, true), [height, frame] as const);
+    await page.mouse.click(at.x, at.y);
+    steps++;
+    await click(page.getByRole('button', { name: 'Split' }));
+    await click(page.getByRole('button', { name: 'Straight' }));
+  }
+  // The curve repeats itself after its last key.
+  await page.evaluate(
+    (a) => window.bradymotus.shot.commit({ kind: 'setExtrapolation', channels: [a], after: { kind: 'loop' } }),
+    height,
+  );
+  steps += 2;
+  await page.waitForFunction(() => window.bradymotus.findings.current, null, { timeout: 60_000 });
+  expect(
+    await page.evaluate(() => window.bradymotus.findings.list.map((f: { sentence: string }) => f.sentence)),
+  ).toEqual([]);
+
+  // A playback range with both ends of the loop hitches: the check says so, and mends it.
+  await page.evaluate(() => window.bradymotus.shot.commit({ kind: 'setShot', playRange: { first: 0, last: 18 } }));
+  await expect(page.getByRole('button', { name: '1 finding' })).toBeVisible({ timeout: 60_000 });
+  await press('w');
+  await click(page.getByRole('button', { name: /Play frames 0 to 17/ }));
+  await expect.poll(() => page.evaluate(() => window.bradymotus.shot.scene.playLast)).toBe(17);
+  await press('w');
+
+  // Three of them, each six frames after the one before.
+  await page.evaluate((id) => window.bradymotus.selection.select([id]), ball);
+  await page.getByTestId('stage').hover();
+  await press('Control+d');
+  await press('Control+d');
+  const all = await page.evaluate(() =>
+    window.bradymotus.shot.scene.nodes.filter((n: any) => n.kind === 'mesh').map((n: any) => n.id),
+  );
+  const balls = all.filter((id: string) => id === ball || !id.startsWith('ground')).slice(-3);
+  await page.evaluate((ids) => window.bradymotus.selection.select(ids), balls);
+  await click(page.getByRole('button', { name: 'Tools' }));
+  await click(page.getByText('Stagger…'));
+  await page.getByLabel('Frames an object').fill('6');
+  await press('Enter');
+  await click(page.getByRole('button', { name: 'Apply' }));
+  await expect
+    .poll(() => Promise.all(balls.map(async (id: string) => (await keysOf(page, `${id}/transform.translate.y`))[0])))
+    .toEqual([0, 6, 12]);
+  await press('Space');
+  await page.waitForFunction(() => window.bradymotus.player.rate > 0, null, { timeout: 20_000 });
+  await press('Space');
+  test.info().annotations.push({ type: 'steps', description: `${steps} presses and clicks` });
+  expect(steps).toBeLessThan(70);
+});

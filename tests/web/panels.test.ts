@@ -245,7 +245,7 @@ describe('the shelf of easings', () => {
 
   it('draws each with a path from start to end', async () => {
     const { container } = render(await panel('panels/EaseShelf'));
-    const paths = [...container.querySelectorAll('svg path')].map((p) => p.getAttribute('d')!);
+    const paths = [...container.querySelectorAll('svg[viewBox="0 0 40 28"] path')].map((p) => p.getAttribute('d')!);
     expect(paths.length).toBe(13);
     for (const d of paths) {
       expect(d).toMatch(/^M0\.00 22\.00L/);

@@ -278,6 +278,24 @@ describe('markers', () => {
   });
 });
 
+describe('a number field', () => {
+  it('that keeps the focus after Enter follows its number, and gives it to nothing else', async () => {
+    const { default: NumberField } = await import('../../web/src/panels/NumberField.svelte');
+    const oncommit = vi.fn();
+    const { rerender } = render(NumberField, { value: 0.5, label: 'Height', oncommit });
+    const field = screen.getByLabelText<HTMLInputElement>('Height');
+    await fireEvent.focus(field);
+    await fireEvent.input(field, { target: { value: '3' } });
+    await fireEvent.keyDown(field, { key: 'Enter' });
+    expect(oncommit).toHaveBeenCalledTimes(1);
+    // Another frame is shown, where it has another value.
+    await rerender({ value: 2.5, label: 'Height', oncommit });
+    expect(field.value).toBe('2.5');
+    await fireEvent.blur(field);
+    expect(oncommit).toHaveBeenCalledTimes(1);
+  });
+});
+
 describe('automatic keying', () => {
   it('is on for all to see', () => {
     run('autoKey');

@@ -67,6 +67,26 @@ try {
         }))),
     );
     await take(page, `polish-${theme}`);
+    if (theme === 'ink') {
+      // A key that sends the fender through the quay, for as long as the picture takes.
+      await page.evaluate(() =>
+        window.bradymotus.shot.commit({
+          kind: 'setKeys',
+          frame: 20,
+          values: [{ address: 'fender/transform.translate.y', value: 0.5 }],
+        }),
+      );
+      await page.evaluate(() => ((window.bradymotus.selection.keys = []), window.bradymotus.goTo(20)));
+      await page.waitForFunction(
+        () => window.bradymotus.findings.current && window.bradymotus.findings.list.length > 0,
+        null,
+        { timeout: 60000 },
+      );
+      await page.getByRole('button', { name: /finding/ }).click();
+      await take(page, 'findings-ink');
+      await page.keyboard.press('Escape');
+      await page.evaluate(() => window.bradymotus.shot.undo());
+    }
     await go(page, 'deliver', 35, []);
     if (theme === 'ink') {
       await page.getByRole('radio', { name: /^Final/ }).click();

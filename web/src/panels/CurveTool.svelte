@@ -35,9 +35,10 @@
   });
 
   function attempt() {
+    // Made of the shot as it is, not of what was tried before.
+    session.shot.try(null);
     const outcome = session.shot.try(tool!.edit(values) as Edit);
     refusal = outcome.refusal ?? '';
-    if (outcome.refusal) session.shot.try(null);
     after = count();
   }
 
@@ -48,8 +49,8 @@
   }
 
   function keep() {
-    const edit = tool!.edit(values) as Edit;
     session.shot.try(null);
+    const edit = tool!.edit(values) as Edit;
     if (session.shot.commit(edit)) ui.curveTool = null;
   }
 

@@ -36,8 +36,15 @@
   let editing = $state(false);
   let text = $state('');
   let wrong = $state('');
+  // Whether somebody has typed: a field that only has the focus follows its number, and gives nothing to whatever comes after it.
+  let typed = false;
 
   const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
+
+  $effect(() => {
+    const now = mixed ? '' : shown;
+    if (editing && !typed) text = now;
+  });
 
   function pointerdown(e: PointerEvent) {
     if (editing || locked || e.button !== 0) return;
@@ -71,19 +78,21 @@
     if (locked) return;
     editing = true;
     wrong = '';
+    typed = false;
     text = mixed ? '' : shown;
     input.select();
   }
 
   /** Takes what was typed; false when it is no number. */
   function take(): boolean {
-    if (!editing || text === shown || (mixed && text === '')) return true;
-    const typed = text;
-    if (sum(typed, value) === null) {
-      wrong = `“${typed}” is no number: type one, or a sum such as +5 or *2`;
+    if (!editing || !typed || text === shown || (mixed && text === '')) return true;
+    const said = text;
+    if (sum(said, value) === null) {
+      wrong = `“${said}” is no number: type one, or a sum such as +5 or *2`;
       return false;
     }
-    oncommit((old) => sum(typed, old) ?? old);
+    typed = false;
+    oncommit((old) => sum(said, old) ?? old);
     return true;
   }
 
@@ -94,7 +103,7 @@
       if (!take()) return;
       requestAnimationFrame(() => {
         text = shown;
-        requestAnimationFrame(() => input?.select());
+        requestAnimationFrame(() => document.activeElement === input && input.select());
       });
     } else if (e.key === 'Escape') {
       text = shown;
@@ -141,7 +150,11 @@
     title={wrong ||
       `${label}: drag sideways, or click and type a number or a sum (+5, *2)${standard === undefined ? '' : `; double click for ${standard}`}`}
     value={editing ? text : shown}
-    oninput={(e) => ((text = e.currentTarget.value), (wrong = ''))}
+    oninput={(e) => {
+      text = e.currentTarget.value;
+      wrong = '';
+      typed = true;
+    }}
     onpointerdown={pointerdown}
     onfocus={focus}
     onblur={blur}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Edit } from '../engine/engine';
   import { session } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
   import Dialog from './Dialog.svelte';
 
   const s = $derived(session.shot.scene);
@@ -56,6 +57,17 @@
         >{/if}
       {#each rates as r (r.label)}<option value="{r.n}/{r.d}">{r.label}</option>{/each}
     </select>
+    <span></span>
+    <p class="text-xs text-base-content/80">
+      Another rate keeps the frames.
+      <button
+        class="link"
+        onclick={() => {
+          ui.dialog = null;
+          ui.curveTool = 'convertRate';
+        }}>Convert it</button
+      > to keep the seconds.
+    </p>
     <label for="shot-first">First and last frame</label>
     <div class="flex items-center gap-2">
       <input

@@ -116,6 +116,11 @@
           class="absolute top-2 h-4 w-[5px] -translate-x-1/2 rounded-full bg-secondary"
           style="left:{share(f)}"
         ></div>{/each}
+      {#each scene.markers.filter((m) => m.frame >= scene.first && m.frame <= scene.last) as m (m.id)}<div
+          class="absolute bottom-0 h-2 w-1.5 -translate-x-1/2 rounded-t-full bg-warning"
+          style="left:{share(m.frame)}"
+          title="{m.name || 'Marker'}, frame {m.frame}{m.note ? `: ${m.note}` : ''}"
+        ></div>{/each}
       {#each session.findings.frames as f (f)}<div
           class="absolute top-0 h-2 w-2 -translate-x-1/2 rounded-full bg-warning"
           style="left:{share(f)}"

@@ -249,7 +249,9 @@ function pivotOf(): number {
 
 /** All keys of the selected objects and of what hangs below each, object by object in the order of selection. */
 function staggered() {
-  if (session.selection.keys.length > 0) return session.selection.keys;
+  // Keys of one object have nothing to be staggered against.
+  const { keys } = session.selection;
+  if (new Set(keys.map((k) => k.address.slice(0, k.address.indexOf('/')))).size > 1) return keys;
   return session.selection.ids.flatMap((id) =>
     (session.shot.keyedOwners.get(id) ?? []).flatMap((address) =>
       session.shot.keysOf(address).map((frame) => ({ address, frame })),
