@@ -25,7 +25,9 @@ async function open(theme) {
     localStorage.setItem('bradymotus.preferences', JSON.stringify({ theme: t, grid: false }));
     localStorage.setItem('bradymotus.fullStage', 'yes');
   }, theme);
-  await page.goto('http://127.0.0.1:5188/');
+  const shots = await (await page.request.get('http://127.0.0.1:5188/api/shots')).json();
+  const quay = shots.find((s) => s.name === 'Lantern Quay');
+  await page.goto(`http://127.0.0.1:5188/#${quay.id}`);
   await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
   await page.waitForTimeout(1500);
   return page;
