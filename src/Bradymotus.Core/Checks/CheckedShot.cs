@@ -26,10 +26,27 @@ internal sealed class CheckedShot
         (Shot, Assets, Compiled) = (shot, assets, compiled);
         First = shot.Range.First;
         Last = (int)Math.Min(shot.Range.Last, (long)First + MostFrames - 1);
-        Channels = [.. shot.AllSetChannels().Where(c => c.Channel.Curve is not null)
-            .Select(c => new KeyedChannel(c.Address, shot.Spec(c.Address), c.Channel.Curve!, NameOf(c.Address.Owner)))];
-        ByOwner = Channels.ToLookup(c => c.Address.Owner);
         Contacts = new ContactMap(this);
+    }
+
+    /// <summary>Finds the channels that have curves, giving way now and then. Has to be gone through before anything is asked.</summary>
+    internal IEnumerable<bool> Read()
+    {
+        var channels = new List<KeyedChannel>();
+        var count = 0;
+        foreach (var (address, channel) in Shot.AllSetChannels())
+        {
+            if (channel.Curve is { } curve)
+            {
+                channels.Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner)));
+            }
+            if (++count % 500 == 0)
+            {
+                yield return true;
+            }
+        }
+        Channels = channels;
+        ByOwner = channels.ToLookup(c => c.Address.Owner);
     }
 
     internal Shot Shot { get; }
@@ -44,9 +61,9 @@ internal sealed class CheckedShot
 
     internal int Count => Last - First + 1;
 
-    internal IReadOnlyList<KeyedChannel> Channels { get; }
+    internal IReadOnlyList<KeyedChannel> Channels { get; private set; } = [];
 
-    internal ILookup<string, KeyedChannel> ByOwner { get; }
+    internal ILookup<string, KeyedChannel> ByOwner { get; private set; } = Array.Empty<KeyedChannel>().ToLookup(c => c.Address.Owner);
 
     /// <summary>Where objects touch or pass through each other; empty until it has been worked out.</summary>
     internal ContactMap Contacts { get; }

@@ -158,15 +158,21 @@ internal sealed class ContactMap(CheckedShot shot)
     internal IEnumerable<bool> Work(CheckMemory memory)
     {
         var compiled = shot.Compiled;
-        var state = new FrameState(compiled, shot.Assets);
+        // Made when something has to be looked at: most changes leave most as it was.
+        var state = new Lazy<FrameState>(() => new(compiled, shot.Assets), false);
         var followers = new List<Follower>();
         foreach (var _ in Follow(state, memory, followers))
         {
             yield return true;
         }
         var wanted = new List<(Follower A, Follower B, Pair Pair, object[] Of)>();
-        foreach (var (a, b) in Moving(followers))
+        foreach (var met in Moving(followers))
         {
+            if (met is not var (a, b))
+            {
+                yield return true;
+                continue;
+            }
             object[] of = [.. DependsOn(a.Node), .. DependsOn(b.Node), shot.Shot.Range];
             var (idA, idB) = (compiled.NodeAt(a.Node).Id, compiled.NodeAt(b.Node).Id);
             if (memory.TryGet($"{idA} {idB}", of, out Pair known))
@@ -181,7 +187,11 @@ internal sealed class ContactMap(CheckedShot shot)
             }
         }
         yield return true;
-        foreach (var _ in FindCrossings(state, wanted))
+        if (wanted.Count == 0)
+        {
+            yield break;
+        }
+        foreach (var _ in FindCrossings(state.Value, wanted))
         {
             yield return true;
         }
@@ -202,12 +212,12 @@ internal sealed class ContactMap(CheckedShot shot)
                 }
                 if (!isEvaluated)
                 {
-                    state.Evaluate(shot.First + f);
+                    state.Value.Evaluate(shot.First + f);
                     isEvaluated = true;
                     yield return true;
                 }
                 var mark = marks[p];
-                foreach (var _ in Compare(state, f, pair, a, b, near, mark, m => mark = m))
+                foreach (var _ in Compare(state.Value, f, pair, a, b, near, mark, m => mark = m))
                 {
                     yield return true;
                 }
@@ -268,7 +278,7 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>Finds the room that each mesh takes on each frame.</summary>
-    private IEnumerable<bool> Follow(FrameState state, CheckMemory memory, List<Follower> followers)
+    private IEnumerable<bool> Follow(Lazy<FrameState> state, CheckMemory memory, List<Follower> followers)
     {
         var compiled = shot.Compiled;
         var unknown = new List<(int Node, Room[] Rooms, object[] Of)>();
@@ -289,18 +299,28 @@ internal sealed class ContactMap(CheckedShot shot)
             {
                 followers.Add(new(i, rooms));
             }
+            if (i % 64 == 63)
+            {
+                yield return true;
+            }
         }
         var boxes = new Dictionary<Mesh, (Double3 Min, Double3 Max)>(ReferenceEqualityComparer.Instance);
         var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.Length);
         for (var f = 0; f < longest; f++)
         {
-            state.Evaluate(shot.First + f);
+            state.Value.Evaluate(shot.First + f);
             yield return true;
+            var looked = 0;
             foreach (var (node, rooms, _) in unknown)
             {
-                if (f < rooms.Length)
+                if (f >= rooms.Length)
                 {
-                    rooms[f] = Follower.Look(state, node, boxes);
+                    continue;
+                }
+                rooms[f] = Follower.Look(state.Value, node, boxes);
+                if (++looked % 32 == 0)
+                {
+                    yield return true;
                 }
             }
             yield return true;
@@ -447,24 +467,35 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>
-    /// The pairs of which one can move against the other and whose rooms over all frames meet. The smaller comes first: it is the one
-    /// that rests on the other.
+    /// The pairs of which one can move against the other and whose rooms over all frames meet; nothing (null) now and then, to give way.
+    /// The smaller comes first: it is the one that rests on the other.
     /// </summary>
-    private IEnumerable<(Follower A, Follower B)> Moving(List<Follower> followers)
+    private IEnumerable<(Follower A, Follower B)?> Moving(List<Follower> followers)
     {
-        var sorted = followers.OrderBy(f => f.Everywhere.Min.X).Select(f => (Of: f, Mover: Mover(f.Node), IsBent: IsBent(f.Node))).ToArray();
-        for (var i = 0; i < sorted.Length; i++)
+        var all = followers.Select(f => (Of: f, Mover: Mover(f.Node), IsBent: IsBent(f.Node))).ToArray();
+        var asked = 0;
+        for (var i = 0; i < all.Length; i++)
         {
-            for (var j = i + 1; j < sorted.Length; j++)
+            var a = all[i];
+            // What stands still meets only what moves, which asks for it.
+            if (a.Mover < 0 && !a.IsBent)
             {
-                var (a, b) = (sorted[i], sorted[j]);
-                var near = TouchingPart * Math.Min(a.Of.Size, b.Of.Size);
-                if (b.Of.Everywhere.Min.X > a.Of.Everywhere.Max.X + TouchingPart * a.Of.Size)
+                continue;
+            }
+            for (var j = 0; j < all.Length; j++)
+            {
+                var b = all[j];
+                var isStill = b.Mover < 0 && !b.IsBent;
+                if (++asked % 1000 == 0)
                 {
-                    break;
+                    yield return null;
                 }
-                // Unless both stand still, or the same thing carries both.
-                if ((a.Mover != b.Mover || a.IsBent || b.IsBent) && a.Of.Everywhere.Meets(b.Of.Everywhere, near))
+                // Each pair once; and not such as the same thing carries.
+                if (i == j || (!isStill && j < i) || (a.Mover == b.Mover && !a.IsBent && !b.IsBent))
+                {
+                    continue;
+                }
+                if (a.Of.Everywhere.Meets(b.Of.Everywhere, TouchingPart * Math.Min(a.Of.Size, b.Of.Size)))
                 {
                     yield return a.Of.Size <= b.Of.Size ? (a.Of, b.Of) : (b.Of, a.Of);
                 }

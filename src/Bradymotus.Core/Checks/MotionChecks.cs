@@ -58,7 +58,7 @@ public sealed class MotionChecks
     private static IEnumerable<Finding?> All(CheckedShot shot, CheckMemory memory)
     {
         memory.Begin();
-        foreach (var _ in shot.Contacts.Work(memory))
+        foreach (var _ in shot.Read().Concat(shot.Contacts.Work(memory)))
         {
             yield return null;
         }

@@ -314,14 +314,12 @@ public static class CurveFitting
         (a, c) = (a + slack, c + slack);
         var determinant = a * c - b * b;
         handles = new(1.0 / 3, chord + (c * p - b * q) / determinant, 1.0 / 3, chord + (a * q - b * p) / determinant);
-        var error = Error(frames, values, from, to, handles);
-        if (error <= tolerance)
+        if (Error(frames, values, from, to, handles) <= tolerance)
         {
             return true;
         }
         // With the lengths as well: more is gained the longer the segment is.
-        // What is so far off is two curves and not one.
-        return to - from > 3 && error < 300 * tolerance && Refine(frames, values, from, to, ref handles, tolerance);
+        return to - from > 3 && Refine(frames, values, from, to, ref handles, tolerance);
     }
 
     private static double Error(double[] frames, double[] values, int from, int to, in Handles h)
@@ -394,11 +392,6 @@ public static class CurveFitting
             {
                 handles = h;
                 return true;
-            }
-            // So far away after a few steps, it is a segment too long.
-            if (n >= 4 && sum > 900 * tolerance * tolerance * (to - from))
-            {
-                return false;
             }
             // Little gained is not going to be enough.
             if (n > 3 && sum > 0.9999 * best && damping > 1e3)
