@@ -293,13 +293,12 @@ describe('a number field', () => {
     expect(field.value).toBe('2.5');
     await fireEvent.blur(field);
     expect(oncommit).toHaveBeenCalledTimes(1);
-  });
-});
-
-describe('automatic keying', () => {
-  it('is on for all to see', () => {
-    run('autoKey');
-    expect(session.autoKey).toBe(true);
-    run('autoKey');
+    // Nor is a number given again that was typed as it stood.
+    await fireEvent.focus(field);
+    await fireEvent.input(field, { target: { value: '2.5' } });
+    await fireEvent.keyDown(field, { key: 'Enter' });
+    await rerender({ value: 7, label: 'Height', oncommit });
+    await fireEvent.blur(field);
+    expect(oncommit).toHaveBeenCalledTimes(1);
   });
 });

@@ -58,7 +58,7 @@
     if (e.key === 'Escape') {
       ui.curveTool = null;
       e.stopPropagation();
-    } else if (e.key === 'Enter' && !(e.target as HTMLElement).closest('input')) keep();
+    } else if (e.key === 'Enter' && !(e.target as HTMLElement).closest('input, button')) keep();
   }
 </script>
 

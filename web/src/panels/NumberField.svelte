@@ -85,7 +85,11 @@
 
   /** Takes what was typed; false when it is no number. */
   function take(): boolean {
-    if (!editing || !typed || text === shown || (mixed && text === '')) return true;
+    if (!editing || !typed) return true;
+    if (text === shown || (mixed && text === '')) {
+      typed = false;
+      return true;
+    }
     const said = text;
     if (sum(said, value) === null) {
       wrong = `“${said}” is no number: type one, or a sum such as +5 or *2`;
@@ -112,6 +116,7 @@
     } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
       e.preventDefault();
       const by = (e.key === 'ArrowUp' ? 1 : -1) * step * (e.shiftKey ? 100 : 10);
+      typed = false;
       oncommit((old) => Math.round((old + by) * 1e6) / 1e6);
       requestAnimationFrame(() => (text = shown));
     }

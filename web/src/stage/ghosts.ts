@@ -49,6 +49,10 @@ export class Ghosts {
     }
   }
 
+  get isEmpty() {
+    return this.made.length === 0;
+  }
+
   clear() {
     for (const { mesh, own } of this.made) {
       if (own) mesh.geometry.dispose();

@@ -298,7 +298,9 @@ export class StageView {
   /** Draws poses of the selection before and after the shown frame; none takes them away. */
   setGhosts(poses: GhostPose[], evaluate: (frame: number) => ShownFrame, fade: boolean) {
     const nodes = this.shown?.nodes.filter((n) => this.below.has(n.id)) ?? [];
-    if (poses.length === 0 || nodes.length === 0) this.ghosts.clear();
+    const none = poses.length === 0 || nodes.length === 0;
+    if (none && this.ghosts.isEmpty) return;
+    if (none) this.ghosts.clear();
     else this.ghosts.set(this.mirror, nodes, poses, evaluate, fade);
     this.request();
   }

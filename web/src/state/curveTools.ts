@@ -1,5 +1,4 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
-import type { Edit } from '../engine/engine';
 import { session } from './session.svelte';
 
 export interface Field {
@@ -257,9 +256,4 @@ function staggered() {
       session.shot.keysOf(address).map((frame) => ({ address, frame })),
     ),
   );
-}
-
-/** Tools that need no numbers. */
-export function commitTool(edit: unknown): boolean {
-  return session.shot.commit(edit as Edit);
 }

@@ -91,7 +91,10 @@ export class Session {
     performance.mark('shot read');
     const isAnother = this.shotId !== id || !before;
     this.shotId = id;
-    if (isAnother) this.selection.clear();
+    if (isAnother) {
+      this.selection.clear();
+      this.findings.list = [];
+    }
     this.saveState = 'saved';
     this.watch(id, document.revision);
     if (isAnother) this.frame = this.shot.scene.playFirst;

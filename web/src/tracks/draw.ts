@@ -647,6 +647,19 @@ export function shadeOf(p: Palette, channel: ChannelView, i: number, count: numb
     : `color-mix(in oklab, ${p.family[channel.family]}, ${p.text} ${lighter}%)`;
 }
 
+// Working them out is the engine's, and the same until the curve or the part of time is another.
+const speeds = new WeakMap<CurveView, { of: string; speed: number[]; acceleration: number[] }>();
+
+function speedOf(m: TracksModel, curve: CurveView, address: string, from: number, step: number, count: number) {
+  const of = `${from} ${step} ${count}`;
+  let known = speeds.get(curve);
+  if (known?.of !== of) {
+    const slopes = (acceleration: boolean) => m.slopes(address, from, step, count, acceleration);
+    speeds.set(curve, (known = { of, speed: slopes(false), acceleration: slopes(true) }));
+  }
+  return known;
+}
+
 function drawSpeed(
   g: CanvasRenderingContext2D,
   m: TracksModel,
@@ -679,15 +692,14 @@ function drawSpeed(
   g.moveTo(0, top + height / 2);
   g.lineTo(m.width, top + height / 2);
   g.stroke();
-  curves.forEach(({ channel, lane }, i) => {
+  curves.forEach(({ channel, curve, lane }, i) => {
     const colour = shadeOf(p, channel, i, curves.length);
-    const speeds = m.slopes(lane.address, from, step, count, false);
-    const faster = m.slopes(lane.address, from, step, count, true);
+    const { speed, acceleration } = speedOf(m, curve, lane.address, from, step, count);
     const most = (values: number[]) => values.reduce((a, v) => Math.max(a, Math.abs(v)), 1e-12);
     g.setLineDash([2, 3]);
-    line(faster, most(faster), colour, 1, 0.55);
+    line(acceleration, most(acceleration), colour, 1, 0.55);
     g.setLineDash([]);
-    line(speeds, most(speeds), colour, 1.5, 1);
+    line(speed, most(speed), colour, 1.5, 1);
   });
   g.fillStyle = p.faint;
   g.font = '12px "Inter Variable", sans-serif';
