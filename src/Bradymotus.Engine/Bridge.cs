@@ -393,6 +393,16 @@ internal static partial class Bridge
     internal static double[] Sample(string channel, double first, double step, int count) =>
         Safely(() => Open.Sample(ChannelAddress.Parse(channel), first, step, Math.Clamp(count, 0, 100_000)), []);
 
+    /// <summary>Values of a channel with all layers at evenly spaced frames.</summary>
+    [JSExport]
+    internal static double[] SampleSum(string channel, double first, double step, int count) =>
+        Safely(() => Open.SampleSum(ChannelAddress.Parse(channel), first, step, Math.Clamp(count, 0, 100_000)), []);
+
+    /// <summary>Says which layer takes what is posed from now on.</summary>
+    /// <param name="layer">Its id; nothing is below all layers.</param>
+    [JSExport]
+    internal static void SetLayer(string layer) => Safely(() => Open.Layer = Open.Shown.FindLayer(layer)?.Id, null);
+
     /// <summary>How fast a channel changes at evenly spaced frames, in value per frame; or its acceleration.</summary>
     [JSExport]
     internal static double[] Slopes(string channel, double first, double step, int count, bool acceleration) =>

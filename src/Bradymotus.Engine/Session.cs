@@ -139,6 +139,9 @@ internal sealed class Session
         _stale = true;
     }
 
+    /// <summary>The id of the layer that takes what is done; null is below all layers.</summary>
+    internal string? Layer { get; set; }
+
     internal IEnumerable<ChannelAddress> Waiting => _waiting.Keys;
 
     /// <summary>What waited on a frame that was left without keying it.</summary>
@@ -169,14 +172,31 @@ internal sealed class Session
         }
     }
 
-    internal double Value(ChannelAddress address) =>
-        _waiting.TryGetValue(address, out var value) ? value : Shown.Channel(address).Evaluate(_frame);
+    /// <summary>What channels have to be keyed with so that what is seen now is kept; those of a rotation may come in company.</summary>
+    private IEnumerable<ChannelValue> ValuesNow(IReadOnlyList<ChannelAddress> channels)
+    {
+        if (Shown.Layers.IsEmpty)
+        {
+            return channels.Select(a => new ChannelValue(a, _waiting.TryGetValue(a, out var value) ? value : Shown.Channel(a).Evaluate(_frame)));
+        }
+        var values = new List<ChannelValue>();
+        foreach (var layer in channels.GroupBy(a => a.Layer))
+        {
+            // What nobody has touched has its own value; what waits, or takes the place of what is below for the first time, is worked out.
+            bool IsOwn(ChannelAddress a) => !_waiting.Keys.Any(w => w.Owner == a.Owner) && (layer.Key is null
+                || Shown.FindLayer(layer.Key) is { Mode: LayerMode.Add } || Shown.SetChannels(a.Owner)?.ContainsKey(a.Path) == true);
+            values.AddRange(layer.Where(IsOwn).Select(a => new ChannelValue(a, Shown.Channel(a).Evaluate(_frame))));
+            var asked = layer.Where(a => !IsOwn(a)).Select(a => new ChannelValue(a.Base, _main.State.Value(a.Base))).ToList();
+            values.AddRange(Posing.InLayer(Shown, asked, _frame, layer.Key));
+        }
+        return values;
+    }
 
     /// <summary>What panels have to read again since this was last asked.</summary>
     internal ChangesView TakeChanges()
     {
         var keys = _structureChanged ? [] : _changedCurves.ToDictionary(a => a.ToString(), a =>
-            Compiled.IndexOfChannel(a) >= 0 && Shown.Channel(a).Curve is { } curve ? curve.Keys.Select(k => k.Frame).ToArray() : []);
+            IsThere(a) && Shown.Channel(a).Curve is { } curve ? curve.Keys.Select(k => k.Frame).ToArray() : []);
         NodeView[] nodes = _structureChanged ? [] : [.. _changedNodes.Select(Shown.FindNode).OfType<Node>().Select(n => NodeView.Of(Compiled, n))];
         var view = new ChangesView(_structureChanged, nodes, keys);
         _structureChanged = false;
@@ -193,7 +213,7 @@ internal sealed class Session
             return;
         }
         _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length
-            || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World }) != after;
+            || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World, Layers = WithoutWeights(before, after) }) != after;
         for (var i = 0; i < after.Nodes.Length && !_structureChanged && before.Nodes != after.Nodes; i++)
         {
             var (a, b) = (before.Nodes[i], after.Nodes[i]);
@@ -218,6 +238,24 @@ internal sealed class Session
             }
         }
         NoteCurves(Shot.WorldOwner, before.World, after.World);
+    }
+
+    /// <summary>The layers as they are now, where nothing but their weights is another; else those before.</summary>
+    private ImmutableArray<Layer> WithoutWeights(Shot before, Shot after)
+    {
+        if (before.Layers == after.Layers || before.Layers.Length != after.Layers.Length)
+        {
+            return before.Layers;
+        }
+        for (var i = 0; i < after.Layers.Length; i++)
+        {
+            if (before.Layers[i] with { Channels = after.Layers[i].Channels } != after.Layers[i])
+            {
+                return before.Layers;
+            }
+            NoteCurves(after.Layers[i].Id, before.Layers[i].Channels, after.Layers[i].Channels);
+        }
+        return after.Layers;
     }
 
     private void NoteCurves(string owner, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? after)
@@ -247,10 +285,11 @@ internal sealed class Session
         Shown = shot;
         Compiled = new CompiledShot(shot, Compiled);
         _main.State.Show(Compiled);
+        Layer = shot.FindLayer(Layer)?.Id;
         // A value that has been keyed, or whose channel is gone, waits no longer.
         foreach (var address in _waiting.Keys.ToList())
         {
-            if (Compiled.IndexOfChannel(address) < 0 || shot.Channel(address).Curve?.KeyAt(_frame) is not null)
+            if (Compiled.IndexOfChannel(address) < 0 || shot.Channel(address.In(Layer)).Curve?.KeyAt(_frame) is not null)
             {
                 _waiting.Remove(address);
             }
@@ -277,6 +316,17 @@ internal sealed class Session
             _waiting.Clear();
             Override();
         }
+    }
+
+    /// <summary>Whether there is a channel of an address, which may be in a layer.</summary>
+    private bool IsThere(ChannelAddress address) => Compiled.IndexOfChannel(address.Base) >= 0 && (address.Layer is null || Shown.FindLayer(address.Layer) is not null);
+
+    /// <summary>What all layers together make of a channel at evenly spaced frames.</summary>
+    internal double[] SampleSum(ChannelAddress address, double first, double step, int count)
+    {
+        var values = new double[count];
+        Compiled.Sample(address.Base, first, step, values);
+        return values;
     }
 
     internal double[] Sample(ChannelAddress address, double first, double step, int count)
@@ -315,7 +365,7 @@ internal sealed class Session
 
     internal CurveView? CurveOf(ChannelAddress address)
     {
-        if (Compiled.IndexOfChannel(address) < 0 || Shown.Channel(address).Curve is not { } curve)
+        if (!IsThere(address) || Shown.Channel(address).Curve is not { } curve)
         {
             return null;
         }
@@ -341,7 +391,7 @@ internal sealed class Session
 
     /// <summary>What setting values means here and now; see <see cref="Posing.Set"/>.</summary>
     internal (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Pose(IReadOnlyList<ChannelValue> values, bool autoKey) =>
-        Posing.Set(History.Current, values, _frame, autoKey);
+        Posing.Set(History.Current, values, _frame, autoKey, Layer);
 
     /// <summary>
     /// The channel values with which nodes stand where a hand has put them. While a hand drags, rotations go on from where
@@ -357,7 +407,7 @@ internal sealed class Session
             double Now(string path)
             {
                 ChannelAddress address = new(node.Id, path);
-                return History.Current.Channel(address).Evaluate(_frame);
+                return CompiledShot.ValueOf(History.Current, address, _frame);
             }
             double Near(string path) => _dragged.TryGetValue(new(node.Id, path), out var dragged) ? dragged
                 : _waiting.TryGetValue(new(node.Id, path), out var waiting) ? waiting : Now(path);
@@ -531,7 +581,7 @@ internal sealed class Session
         var asked = channels.ToList();
         // What is locked is passed by, unless nothing else was meant.
         var free = asked.Where(a => !Shown.Channel(a).Locked).ToList();
-        return new(_frame, [.. (free.Count > 0 ? free : asked).Select(a => new ChannelValue(a, Value(a)))]);
+        return new(_frame, [.. ValuesNow(free.Count > 0 ? free : asked)]);
     }
 
     /// <summary>Holds the pose before, or keys this one where there is none before.</summary>

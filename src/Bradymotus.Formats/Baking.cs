@@ -45,7 +45,11 @@ public static class Baking
             {
                 throw new Refusal($"{ChannelName(shot, node, keyed)} of “{node.Name}” is keyed: remove its keys first, since a mesh has one shape for all frames.");
             }
-            double Now(string path) => shot.Channel(new(node.Id, path)).Evaluate(frame);
+            if (!shot.Layers.IsEmpty && node.Channels?.Keys.FirstOrDefault(p => new ChannelAddress(node.Id, p) is { Layer: not null } a && gone.Contains(a.Base.Path)) is { } layered)
+            {
+                throw new Refusal($"{ChannelName(shot, node, new ChannelAddress(node.Id, layered).Base.Path)} of “{node.Name}” is in a layer: merge the layers first, since a mesh has one shape for all frames.");
+            }
+            double Now(string path) => CompiledShot.ValueOf(shot, new(node.Id, path), frame);
             var scale = new Double3(Now(scales[0]), Now(scales[1]), Now(scales[2]));
             if (scale.X == 0 || scale.Y == 0 || scale.Z == 0)
             {

@@ -198,7 +198,7 @@ public class EditLawTests
     public void Another_rotation_order_leaves_an_object_as_it_stands_on_every_key() => Laws.ForSeeds((dice, _) =>
     {
         var some = new SomeShots(dice);
-        var shot = some.Shot(3);
+        var shot = some.Shot(3, layers: false);
         var node = shot.Nodes[0];
         var frames = new List<double> { 5 };
         var isKeyed = dice.Next(3) > 0;

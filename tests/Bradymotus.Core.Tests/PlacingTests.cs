@@ -14,7 +14,7 @@ public class PlacingTests
     public void A_pivot_moves_and_the_object_stays() => Laws.ForSeeds((dice, _) =>
     {
         var some = new SomeShots(dice);
-        var shot = some.Shot();
+        var shot = some.Shot(layers: false);
         var node = shot.Nodes[dice.Next(shot.Nodes.Length)];
         if (node.Channels!.Any(c => c.Key.StartsWith("transform.pivot", StringComparison.Ordinal) && c.Value.Curve is not null))
         {

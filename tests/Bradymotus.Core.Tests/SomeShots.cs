@@ -42,12 +42,16 @@ internal sealed class SomeShots(Random dice)
         return new Curve([.. keys]);
     }
 
-    internal Shot Shot(int most = 8)
+    internal Shot Shot(int most = 8, bool layers = true)
     {
         var shot = Core.Scene.Shot.Empty("Some") with { Materials = [new("m0", "Paint"), new("m1", "Rope")] };
         for (var i = dice.Next(1, most); i > 0; i--)
         {
             shot = shot with { Nodes = shot.Nodes.Add(Node(shot)) };
+        }
+        for (var i = layers && dice.Next(3) == 0 ? 2 : 0; i > 0; i--)
+        {
+            shot = shot with { Layers = shot.Layers.Add(Layer($"l{i}")) };
         }
         for (var i = dice.Next(6); i > 0; i--)
         {
@@ -85,8 +89,16 @@ internal sealed class SomeShots(Random dice)
     internal ChannelAddress Channel(Shot shot)
     {
         var owner = dice.Next(8) switch { 0 => "world", 1 when shot.Materials.Length > 0 => Pick(shot.Materials).Id, _ when shot.Nodes.Length > 0 => Pick(shot.Nodes).Id, _ => "world" };
-        return new(owner, Pick(shot.ChannelsOf(owner).Specs).Path);
+        var address = new ChannelAddress(owner, Pick(shot.ChannelsOf(owner).Specs).Path);
+        return shot.Layers.Length == 0 ? address : dice.Next(5) switch
+        {
+            0 or 1 => address.In(Pick(shot.Layers).Id),
+            2 when dice.Next(4) == 0 => new(Pick(shot.Layers).Id, Core.Scene.Layer.Weight),
+            _ => address,
+        };
     }
+
+    internal Layer Layer(string id) => new(id, id, (LayerMode)dice.Next(2), dice.Next(6) == 0, dice.Next(8) == 0, dice.Next(12) == 0);
 
     /// <summary>An edit of any kind, with ids that are mostly there.</summary>
     internal Edit Edit(Shot shot)
@@ -98,7 +110,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(50) switch
+        return dice.Next(56) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -134,6 +146,12 @@ internal sealed class SomeShots(Random dice)
             33 => new SetMaps($"m{dice.Next(3)}", [.. Enumerable.Range(0, dice.Next(3)).Select(_ => Map())]),
             47 => new ShapeSegments(Keys(), dice.Next(4) == 0 ? Curve(dice) : CssEasing.Parse(Pick(["ease", "steps(3)", "linear(0, 0.5 20%, 1)"]))),
             48 => new PutMarker(new(dice.Next(5) == 0 ? "" : $"k{dice.Next(3)}", Frame(), new string('x', dice.Next(210)), (MarkerColor)dice.Next(6))),
+            50 => new AddLayer(Layer($"l{_ids++}"), dice.Next(3) == 0 ? dice.Next(-1, 3) : null),
+            51 => new RemoveLayer($"l{dice.Next(4)}"),
+            52 => new SetLayer(Layer($"l{dice.Next(4)}")),
+            53 => new MoveLayer($"l{dice.Next(4)}", dice.Next(-1, 4)),
+            54 => new MergeLayer($"l{dice.Next(4)}"),
+            55 => new BakeLayers(),
             49 => new RemoveMarkers([$"k{dice.Next(3)}"]),
             34 => new MakeSeamless([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)]),
             35 => new UnrollRotations(Ids()),

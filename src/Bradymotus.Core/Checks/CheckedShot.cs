@@ -32,20 +32,23 @@ internal sealed class CheckedShot
     /// <summary>Finds the channels that have curves, giving way now and then. Has to be gone through before anything is asked.</summary>
     internal IEnumerable<bool> Read()
     {
-        var channels = new List<KeyedChannel>();
+        var (channels, layered) = (new List<KeyedChannel>(), new List<KeyedChannel>());
         var count = 0;
+        // What a layer touches does not do what its own curve says, nor do the two that belong to it.
+        static (string, string) Group(ChannelAddress a) => (a.Owner, a.Base.Path[..Math.Max(0, a.Base.Path.LastIndexOf('.'))]);
+        var touched = Shot.Layers.IsEmpty ? [] : Shot.AllSetChannels().Where(c => c.Address.Layer is not null).Select(c => Group(c.Address)).ToHashSet();
         foreach (var (address, channel) in Shot.AllSetChannels())
         {
             if (channel.Curve is { } curve)
             {
-                channels.Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner)));
+                (touched.Contains(Group(address)) ? layered : channels).Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner)));
             }
             if (++count % 500 == 0)
             {
                 yield return true;
             }
         }
-        Channels = channels;
+        (Channels, Layered) = (channels, layered);
         ByOwner = channels.ToLookup(c => c.Address.Owner);
     }
 
@@ -61,14 +64,18 @@ internal sealed class CheckedShot
 
     internal int Count => Last - First + 1;
 
+    /// <summary>The channels with curves that do what their curve says.</summary>
     internal IReadOnlyList<KeyedChannel> Channels { get; private set; } = [];
+
+    /// <summary>The channels with curves that are in a layer, or have one laid over them: only the curves themselves can be looked at.</summary>
+    internal IReadOnlyList<KeyedChannel> Layered { get; private set; } = [];
 
     internal ILookup<string, KeyedChannel> ByOwner { get; private set; } = Array.Empty<KeyedChannel>().ToLookup(c => c.Address.Owner);
 
     /// <summary>Where objects touch or pass through each other; empty until it has been worked out.</summary>
     internal ContactMap Contacts { get; }
 
-    internal string NameOf(string owner) => Shot.FindNode(owner)?.Name ?? Shot.FindMaterial(owner)?.Name ?? (owner == Shot.WorldOwner ? "Sky" : owner);
+    internal string NameOf(string owner) => Shot.FindNode(owner)?.Name ?? Shot.FindMaterial(owner)?.Name ?? Shot.FindLayer(owner)?.Name ?? (owner == Shot.WorldOwner ? "Sky" : owner);
 
     /// <summary>A channel on each frame of the range.</summary>
     internal double[] Values(ChannelAddress address)

@@ -173,7 +173,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 yield return true;
                 continue;
             }
-            object[] of = [.. DependsOn(a.Node), .. DependsOn(b.Node), shot.Shot.Range];
+            object[] of = [.. DependsOn(a.Node), .. DependsOn(b.Node), shot.Shot.Range, shot.Shot.Layers];
             var (idA, idB) = (compiled.NodeAt(a.Node).Id, compiled.NodeAt(b.Node).Id);
             if (memory.TryGet($"{idA} {idB}", of, out Pair known))
             {
@@ -288,7 +288,7 @@ internal sealed class ContactMap(CheckedShot shot)
             {
                 continue;
             }
-            object[] of = [.. DependsOn(i), shot.Shot.Range];
+            object[] of = [.. DependsOn(i), shot.Shot.Range, shot.Shot.Layers];
             if (!memory.TryGet(id + " room", of, out Room[] rooms))
             {
                 rooms = new Room[Mover(i) < 0 && !IsBent(i) ? 1 : shot.Count];

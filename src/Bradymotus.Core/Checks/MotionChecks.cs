@@ -70,6 +70,14 @@ public sealed class MotionChecks
             }
             yield return null;
         }
+        foreach (var channel in shot.Layered)
+        {
+            foreach (var finding in memory.Of(channel.Address.ToString(), [channel.Curve, channel.Owner, shot.Shot.Range], () => [.. LoopSeam.Of(shot, channel), .. IdleKeys.Of(shot, channel)]))
+            {
+                yield return finding;
+            }
+            yield return null;
+        }
         foreach (var finding in DoubledFrame.Of(shot))
         {
             yield return finding;
@@ -81,7 +89,7 @@ public sealed class MotionChecks
             {
                 continue;
             }
-            foreach (var finding in memory.Of(node.Id, [node, shot.Shot.Range], () => [.. Drift.Of(shot, node), .. Volume.Of(shot, node), .. Flip.Of(shot, node)]))
+            foreach (var finding in memory.Of(node.Id, [node, shot.Shot.Range, shot.Shot.Layers], () => [.. Drift.Of(shot, node), .. Volume.Of(shot, node), .. Flip.Of(shot, node)]))
             {
                 yield return finding;
             }

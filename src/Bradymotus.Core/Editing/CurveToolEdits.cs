@@ -222,7 +222,7 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
             {
                 builder.Set(address, channel with { Curve = Scaled(curve, by) });
             }
-            if (address.Path == "repeat.shift" && shot.FindNode(address.Owner) is not null)
+            if (address.Base.Path == "repeat.shift" && shot.FindNode(address.Owner) is not null)
             {
                 builder.Set(address, builder.Channel(address) with { Value = channel.Value * by });
             }

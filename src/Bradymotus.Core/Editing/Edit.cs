@@ -39,6 +39,12 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(ShapeSegments), "shapeSegments")]
 [JsonDerivedType(typeof(PutMarker), "putMarker")]
 [JsonDerivedType(typeof(RemoveMarkers), "removeMarkers")]
+[JsonDerivedType(typeof(AddLayer), "addLayer")]
+[JsonDerivedType(typeof(RemoveLayer), "removeLayer")]
+[JsonDerivedType(typeof(SetLayer), "setLayer")]
+[JsonDerivedType(typeof(MoveLayer), "moveLayer")]
+[JsonDerivedType(typeof(MergeLayer), "mergeLayer")]
+[JsonDerivedType(typeof(BakeLayers), "bakeLayers")]
 [JsonDerivedType(typeof(AddNodes), "addNodes")]
 [JsonDerivedType(typeof(DuplicateNodes), "duplicateNodes")]
 [JsonDerivedType(typeof(AddInstances), "addInstances")]
@@ -81,6 +87,10 @@ public abstract record Edit
     /// <exception cref="Refusal">The channel is locked.</exception>
     private protected static void Unlocked(Shot shot, ChannelAddress address, Channel channel)
     {
+        if (address.Layer is { } layer && shot.FindLayer(layer) is { Locked: true, Name: var name })
+        {
+            throw new Refusal($"The layer “{name}” is locked: unlock it first, with the lock on its strip beside the tracks.");
+        }
         if (channel.Locked)
         {
             throw new Refusal($"{Names.Of(shot, address)} is locked: unlock it first, with the right button on its name in the values.");

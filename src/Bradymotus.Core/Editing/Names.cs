@@ -8,8 +8,9 @@ public static class Names
     /// <summary>“Buoy · Position Y”, for messages and the history.</summary>
     public static string Of(Shot shot, ChannelAddress address)
     {
-        var owner = shot.FindNode(address.Owner)?.Name ?? shot.FindMaterial(address.Owner)?.Name ?? address.Owner;
-        return $"{owner} · {shot.ChannelsOf(address.Owner).Find(address.Path)?.Label ?? address.Path}";
+        var owner = shot.FindNode(address.Owner)?.Name ?? shot.FindMaterial(address.Owner)?.Name ?? shot.FindLayer(address.Owner)?.Name ?? address.Owner;
+        var layer = address.Layer is { } id ? $" in {shot.FindLayer(id)?.Name ?? id}" : "";
+        return $"{owner} · {shot.ChannelsOf(address.Owner).Find(address.Base.Path)?.Label ?? address.Path}{layer}";
     }
 
     /// <summary>The wanted name, or it with the first free number behind it; cut where it would be longer than a name can be.</summary>

@@ -33,7 +33,7 @@ public sealed record MovePivots(IReadOnlyList<NewPivot> Pivots, double Frame) : 
         foreach (var pivot in Pivots.DistinctBy(p => p.Id))
         {
             var node = shot.Node(pivot.Id);
-            double Now(string path) => shot.Channel(new(node.Id, path)).Evaluate(Frame);
+            double Now(string path) => CompiledShot.ValueOf(shot, new(node.Id, path), Frame);
             Double3 Three(string path) => new(Now(path + ".x"), Now(path + ".y"), Now(path + ".z"));
             if ("xyz".Any(c => shot.Channel(new(node.Id, $"transform.pivot.{c}")).Curve is not null))
             {
@@ -43,11 +43,14 @@ public sealed record MovePivots(IReadOnlyList<NewPivot> Pivots, double Frame) : 
             // T + P + L·(x − P) stays when the pivot goes from P to Q and T is shifted by P − Q + L·(Q − P).
             var local = CompiledShot.LocalOf(shot, node, Frame);
             var shift = old - to + local.Vector(to - old);
-            foreach (var (axis, by, value) in new[] { ("x", shift.X, to.X), ("y", shift.Y, to.Y), ("z", shift.Z, to.Z) })
+            // Below layers, what all of them together shall be is something else.
+            double Below(string path, double value) => LayerPosing.Solve(shot, [new(new(node.Id, path), value)], Frame, null)[0].Own[0].Value;
+            foreach (var (axis, move, value) in new[] { ("x", shift.X, to.X), ("y", shift.Y, to.Y), ("z", shift.Z, to.Z) })
             {
-                builder.Set(new(node.Id, $"transform.pivot.{axis}"), builder.Channel(new(node.Id, $"transform.pivot.{axis}")) with { Value = value });
+                builder.Set(new(node.Id, $"transform.pivot.{axis}"), builder.Channel(new(node.Id, $"transform.pivot.{axis}")) with { Value = Below($"transform.pivot.{axis}", value) });
                 var address = new ChannelAddress(node.Id, $"transform.translate.{axis}");
                 var place = shot.Channel(address);
+                var by = move == 0 ? 0 : shot.Layers.IsEmpty ? move : Below(address.Path, Now(address.Path) + move) - place.Evaluate(Frame);
                 if (by != 0)
                 {
                     builder.Set(address, place with { Value = place.Value + by, Curve = place.Curve?.WithKeys([.. place.Curve.Keys.Select(k => k with { Value = k.Value + by })]) });

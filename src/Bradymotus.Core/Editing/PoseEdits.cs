@@ -85,7 +85,8 @@ public sealed record KeyRange(double First, double Last, IReadOnlyList<ChannelVa
 /// <summary>Mirrors the pose of objects on a frame, left to right: what is called left gets what right has, and the other way round; what has no other side is mirrored in itself.</summary>
 /// <param name="Nodes">The objects; the other side of one counts as named too.</param>
 /// <param name="Frame">Where the pose is, and where the mirrored one is keyed.</param>
-public sealed record MirrorPose(IReadOnlyList<string> Nodes, double Frame) : CurveEdit
+/// <param name="Layer">The id of the layer whose pose it is; null is that below all layers.</param>
+public sealed record MirrorPose(IReadOnlyList<string> Nodes, double Frame, string? Layer = null) : CurveEdit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
@@ -115,13 +116,13 @@ public sealed record MirrorPose(IReadOnlyList<string> Nodes, double Frame) : Cur
     {
         foreach (var spec in shot.ChannelsOf(to.Id))
         {
-            ChannelAddress target = new(to.Id, spec.Path);
+            var target = new ChannelAddress(to.Id, spec.Path).In(Layer);
             var path = ReferenceEquals(from, to) || shot.ChannelsOf(from.Id).Find(spec.Path) is null ? Mirroring.OtherName(spec.Path) ?? spec.Path : spec.Path;
             if (shot.ChannelsOf(from.Id).Find(path) is null)
             {
                 continue;
             }
-            var (a, b) = (shot.Channel(new(from.Id, path)), shot.Channel(target));
+            var (a, b) = (shot.Channel(new ChannelAddress(from.Id, path).In(Layer)), shot.Channel(target));
             if ((a.Curve is null && b.Curve is null) || b.Locked)
             {
                 continue;

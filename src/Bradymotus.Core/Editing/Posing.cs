@@ -1,3 +1,4 @@
+using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
@@ -10,28 +11,30 @@ public static class Posing
     /// What setting these values on this frame means: a key where automatic keying is on or a key stands there already;
     /// a static value where the channel has no curve; otherwise nothing yet, since the value is held until it is keyed.
     /// </summary>
+    /// <param name="shot">The shot.</param>
+    /// <param name="values">What shall be seen, by the addresses of channels below all layers.</param>
+    /// <param name="frame">Where.</param>
+    /// <param name="autoKey">Whether everything that is changed is keyed.</param>
+    /// <param name="layer">The layer that takes the change; null is what lies below all layers.</param>
     /// <returns>The edit, or null when nothing is to be stored, and the values that wait to be keyed.</returns>
-    public static (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Set(Shot shot, IReadOnlyList<ChannelValue> values, double frame, bool autoKey)
+    /// <exception cref="Refusal">Nothing that is done to the layer is seen on the frame.</exception>
+    public static (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Set(Shot shot, IReadOnlyList<ChannelValue> values, double frame, bool autoKey, string? layer = null)
     {
         var statics = new List<ChannelValue>();
         var keys = new List<ChannelValue>();
         var waiting = new List<ChannelValue>();
-        foreach (var change in values)
+        foreach (var (asked, own) in LayerPosing.Solve(shot, values, frame, layer))
         {
-            var channel = shot.Channel(change.Address);
             // What is locked stays where it is, whatever a hand does with the rest.
-            if (channel.Locked || channel.Evaluate(frame) == change.Value)
+            var changes = own.Select(v => (Value: v, Channel: shot.Channel(v.Address))).Where(c => !c.Channel.Locked && (c.Channel.Evaluate(frame) != c.Value.Value || IsFirst(shot, c.Value.Address))).ToList();
+            bool IsKeyed((ChannelValue Value, Channel Channel) c) => autoKey || c.Channel.Curve?.KeyAt(frame) is not null;
+            if (changes.Exists(c => !IsKeyed(c) && c.Channel.Curve is not null))
             {
+                waiting.AddRange(asked);
                 continue;
             }
-            if (autoKey || channel.Curve?.KeyAt(frame) is not null)
-            {
-                keys.Add(change);
-            }
-            else
-            {
-                (channel.Curve is null ? statics : waiting).Add(change);
-            }
+            keys.AddRange(changes.Where(IsKeyed).Select(c => c.Value));
+            statics.AddRange(changes.Where(c => !IsKeyed(c)).Select(c => c.Value));
         }
         Edit? edit = (keys.Count, statics.Count) switch
         {
@@ -43,11 +46,20 @@ public static class Posing
         return (edit, waiting);
     }
 
+    /// <summary>Whether a layer would take the place of a channel for the first time.</summary>
+    private static bool IsFirst(Shot shot, ChannelAddress address) => address.Layer is { } layer && shot.FindLayer(layer) is { Mode: LayerMode.Override }
+        && shot.SetChannels(address.Owner)?.ContainsKey(address.Path) != true;
+
+    /// <summary>The values of a layer, or of the channels below all layers where it is null, of which what is asked for comes.</summary>
+    /// <exception cref="Refusal">Nothing that is done to the layer is seen on the frame.</exception>
+    public static IEnumerable<ChannelValue> InLayer(Shot shot, IReadOnlyList<ChannelValue> values, double frame, string? layer) =>
+        values.Count == 0 ? [] : LayerPosing.Solve(shot, values, frame, layer).SelectMany(s => s.Own);
+
     /// <summary>The values of the transform channels with which a node stands at a place in the world. Only those that change are given.</summary>
     /// <param name="world">Where it shall stand; shear is left out.</param>
     /// <exception cref="Refusal">The parent is scaled to nothing.</exception>
     public static IReadOnlyList<ChannelValue> ToLocal(Shot shot, Node node, in Affine parentWorld, in Affine world, double frame) =>
-        ToLocal(node, parentWorld, world, path => shot.Channel(new(node.Id, path)).Evaluate(frame));
+        ToLocal(node, parentWorld, world, path => CompiledShot.ValueOf(shot, new(node.Id, path), frame));
 
     /// <summary>As above, with the values that stand now given by <paramref name="now"/>.</summary>
     /// <param name="near">The angles that the new ones shall be nearest to; null is those that stand now. A hand that drags gives the last ones, so that turns add up.</param>

@@ -44,6 +44,19 @@ public static class RotationOrders
             throw new Refusal($"The rotation order of “{node.Name}” is not known: use one of {string.Join(", ", Enum.GetNames<RotationOrder>()).ToLowerInvariant()}.");
         }
         var channels = node.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty;
+        foreach (var layer in channels.Keys.Select(p => new ChannelAddress(node.Id, p).Layer).Distinct().ToList())
+        {
+            // What a layer adds, or puts in the place of the rest, is a rotation of its own.
+            string In(string path) => new ChannelAddress(node.Id, path).In(layer).Path;
+            var own = channels.Where(c => new ChannelAddress(node.Id, c.Key).Layer == layer).ToList();
+            var made = Convert(node, from, own.ToImmutableSortedDictionary(c => new ChannelAddress(node.Id, c.Key).Base.Path, c => c.Value));
+            channels = channels.RemoveRange(own.Select(c => c.Key)).AddRange(made.Select(c => KeyValuePair.Create(In(c.Key), c.Value)));
+        }
+        return channels.Count > 0 ? node with { Channels = channels } : node;
+    }
+
+    private static ImmutableSortedDictionary<string, Channel> Convert(Node node, RotationOrder from, ImmutableSortedDictionary<string, Channel> channels)
+    {
         var (before, after) = (Paths(from), Paths(node.RotationOrder));
         var isMode = before != after;
         Channel Old(string path) => channels.GetValueOrDefault(path) ?? new Channel(path == Components[3] ? 1 : 0);
@@ -52,10 +65,10 @@ public static class RotationOrders
         var curves = old.Select(c => c.Curve).OfType<Curve>().ToList();
         if (curves.Count == 0 && !before.Any(channels.ContainsKey))
         {
-            return node;
+            return channels;
         }
         // On a key, between keys and beyond them: what the object does with its old numbers.
-        var owner = new CompiledOwner(node.Id, ChannelCatalog.For(node with { RotationOrder = from }), channels, null, node);
+        var owner = new CompiledOwner(node.Id, ChannelCatalog.For(node with { RotationOrder = from }), channels, null, node, []);
         Span<double> values = stackalloc double[CompiledNode.MostPlaceChannels];
         double[] At(double frame, double[]? near, Span<double> values)
         {
@@ -65,7 +78,7 @@ public static class RotationOrders
         }
         if (curves.Count == 0)
         {
-            return node with { Channels = rest.SetItems(At(0, null, values).Zip(after, (v, p) => KeyValuePair.Create(p, new Channel(v)))) };
+            return rest.SetItems(At(0, null, values).Zip(after, (v, p) => KeyValuePair.Create(p, new Channel(v))));
         }
         var frames = new List<double>();
         foreach (var frame in curves.SelectMany(c => c.Keys).Select(k => k.Frame).Order())
@@ -86,10 +99,7 @@ public static class RotationOrders
                 keys[i].Add(new Key(frame, near[i], like.Segment));
             }
         }
-        return node with
-        {
-            Channels = rest.SetItems(keys.Zip(after, (k, p) =>
-                KeyValuePair.Create(p, new Channel(k[^1].Value, new Curve(k.MoveToImmutable(), curves[0].Before, curves[0].After))))),
-        };
+        return rest.SetItems(keys.Zip(after, (k, p) =>
+            KeyValuePair.Create(p, new Channel(k[^1].Value, new Curve(k.MoveToImmutable(), curves[0].Before, curves[0].After)))));
     }
 }

@@ -183,9 +183,9 @@ public sealed record ReplaceNode(Node Node) : Edit
         }
         // Channels of deformers that are gone go with them.
         var list = ChannelCatalog.For(replaced);
-        if (replaced.Channels is { } channels && !channels.Keys.All(p => list.IndexOf(p) >= 0))
+        if (replaced.Channels is { } channels && !channels.Keys.All(list.Has))
         {
-            replaced = replaced with { Channels = channels.RemoveRange(channels.Keys.Where(p => list.IndexOf(p) < 0).ToList()) };
+            replaced = replaced with { Channels = channels.RemoveRange(channels.Keys.Where(p => !list.Has(p)).ToList()) };
         }
         return shot.With(replaced);
     }

@@ -12,6 +12,7 @@ namespace Bradymotus.Core.Evaluation;
 /// </summary>
 public sealed class CompiledShot
 {
+    private readonly CompiledLayer[] _layers;
     private Layout _layout;
     private double[]? _poses;
     private CompiledOwner[]? _base;
@@ -23,16 +24,17 @@ public sealed class CompiledShot
     public CompiledShot(Shot shot, CompiledShot? earlier = null)
     {
         Shot = shot;
+        _layers = earlier is not null && earlier.Shot.Layers == shot.Layers ? earlier._layers : CompiledLayer.Of(shot.Layers, earlier?._layers ?? []);
         if (earlier is not null && TryPatch(earlier))
         {
             return;
         }
-        Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + 1];
+        Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + shot.Layers.Length + 1];
         for (var i = 0; i < Owners.Length; i++)
         {
             var (id, list, channels, node) = OwnerAt(i);
             var old = earlier is not null && earlier._layout.Owners.TryGetValue(id, out var place) ? earlier.Owners[place] : null;
-            Owners[i] = old is not null && old.Fits(list, channels, node) ? old : new CompiledOwner(id, list, channels, old, node);
+            Owners[i] = old is not null && old.Fits(list, channels, node, _layers) ? old : new CompiledOwner(id, list, channels, old, node, _layers);
         }
         _layout = new Layout(shot, Owners);
         Nodes = new CompiledNode[_layout.Order.Length];
@@ -49,7 +51,7 @@ public sealed class CompiledShot
     /// <summary>The number of channels of all owners together.</summary>
     public int ChannelCount => _layout.ChannelCount;
 
-    /// <summary>World, nodes in document order, materials.</summary>
+    /// <summary>World, nodes in document order, materials, layers.</summary>
     internal CompiledOwner[] Owners { get; private set; }
 
     /// <summary>The nodes, parents before children, and what hangs below a node right after it.</summary>
@@ -87,7 +89,7 @@ public sealed class CompiledShot
     /// <summary>The last frame with a key at or before a frame, or the frame itself before the first: what stepped playing shows.</summary>
     public double PoseAt(double frame)
     {
-        _poses ??= [.. Animated.SelectMany(i => Owners[i].Curves).OfType<Curve>().SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
+        _poses ??= [.. Animated.SelectMany(i => Owners[i].AllCurves).SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
         var at = Array.BinarySearch(_poses, frame);
         return at >= 0 || ~at == 0 ? frame : _poses[~at - 1];
     }
@@ -116,6 +118,33 @@ public sealed class CompiledShot
         return world;
     }
 
+    private static CompiledOwner OwnerOf(Shot shot, string id) =>
+        new(id, shot.ChannelsOf(id), shot.FindNode(id) is { } node ? shot.ChannelsWithFollowed(node) : shot.SetChannels(id), null, shot.FindNode(id), CompiledLayer.Of(shot.Layers, []));
+
+    /// <summary>What a channel is on evenly spaced frames, with all layers; see <see cref="ValueOf"/>.</summary>
+    /// <exception cref="Refusal">There is no such channel.</exception>
+    public static void Sample(Shot shot, ChannelAddress address, double first, double step, Span<double> values)
+    {
+        var at = address.Base;
+        shot.Spec(at);
+        var owner = OwnerOf(shot, at.Owner);
+        owner.Sample(owner.List.IndexOf(at.Path), first, step, values);
+    }
+
+    /// <summary>What a channel is on a frame, with all layers, of a shot that is not made ready: for one question.</summary>
+    /// <exception cref="Refusal">There is no such channel.</exception>
+    public static double ValueOf(Shot shot, ChannelAddress address, double frame)
+    {
+        var at = address.Base;
+        if (shot.Layers.IsEmpty)
+        {
+            return shot.Channel(at).Evaluate(frame);
+        }
+        Span<double> value = [0];
+        Sample(shot, at, frame, 1, value);
+        return value[0];
+    }
+
     /// <summary>The own map of a node on a frame, without its offset: for one question.</summary>
     internal static Affine LocalOf(Shot shot, Node node, double frame)
     {
@@ -123,11 +152,12 @@ public sealed class CompiledShot
         var compiled = new CompiledNode(0, node.RotationOrder, null, -1, 1, 0);
         var list = ChannelCatalog.For(node);
         var channels = shot.ChannelsWithFollowed(node);
-        if (list.HasQuaternion)
+        var isTogether = list.HasQuaternion || !shot.Layers.IsEmpty;
+        if (isTogether)
         {
-            new CompiledOwner(node.Id, list, channels, null, node).Evaluate(frame, values[..compiled.PlaceChannels]);
+            OwnerOf(shot, node.Id).Evaluate(frame, values[..compiled.PlaceChannels]);
         }
-        for (var c = 0; c < compiled.PlaceChannels && !list.HasQuaternion; c++)
+        for (var c = 0; c < compiled.PlaceChannels && !isTogether; c++)
         {
             Channel? set = null;
             channels?.TryGetValue(list[c].Path, out set);
@@ -207,8 +237,13 @@ public sealed class CompiledShot
             var node = Shot.Nodes[i - 1];
             return (node.Id, ChannelCatalog.For(node), Shot.ChannelsWithFollowed(node), node);
         }
-        var material = Shot.Materials[i - 1 - Shot.Nodes.Length];
-        return (material.Id, ChannelCatalog.For(material), material.Channels, null);
+        if (i - 1 - Shot.Nodes.Length is var m && m < Shot.Materials.Length)
+        {
+            var material = Shot.Materials[m];
+            return (material.Id, ChannelCatalog.For(material), material.Channels, null);
+        }
+        var layer = Shot.Layers[m - Shot.Materials.Length];
+        return (layer.Id, ChannelCatalog.Layer, layer.Channels, null);
     }
 
     private static int[] AnimatedOf(CompiledOwner[] owners)
@@ -229,7 +264,7 @@ public sealed class CompiledShot
     private bool TryPatch(CompiledShot earlier)
     {
         var before = earlier.Shot;
-        if (before.Nodes.Length != Shot.Nodes.Length || before.Materials.Length != Shot.Materials.Length)
+        if (before.Nodes.Length != Shot.Nodes.Length || before.Materials.Length != Shot.Materials.Length || before.Layers.Length != Shot.Layers.Length)
         {
             return false;
         }
@@ -245,10 +280,10 @@ public sealed class CompiledShot
                 return false;
             }
             changed.Add(i);
-            if (!old.Fits(list, channels, node))
+            if (!old.Fits(list, channels, node, _layers))
             {
                 owners = ReferenceEquals(owners, earlier.Owners) ? [.. owners] : owners;
-                owners[i] = new CompiledOwner(id, list, channels, old, node);
+                owners[i] = new CompiledOwner(id, list, channels, old, node, _layers);
                 areAnimated |= owners[i].Animated.Length > 0 != old.Animated.Length > 0;
             }
             return true;
@@ -290,6 +325,16 @@ public sealed class CompiledShot
             if (!ReferenceEquals(before.Materials[i], Shot.Materials[i]) && !Take(1 + Shot.Nodes.Length + i))
             {
                 return false;
+            }
+        }
+        if (before.Layers != Shot.Layers)
+        {
+            for (var i = 0; i < owners.Length; i++)
+            {
+                if (!changed.Contains(i) && (i > Shot.Nodes.Length + Shot.Materials.Length || owners[i].IsLayered) && !Take(i))
+                {
+                    return false;
+                }
             }
         }
         (_layout, Owners, Nodes) = (earlier._layout, owners, nodes);

@@ -25,6 +25,8 @@ public sealed class FrameState
     private readonly List<int> _moved = [];
     // Nodes without deformers whose shape has other numbers.
     private readonly List<int> _reshaped = [];
+    // The values of one owner, before they are compared with those of the frame before.
+    private double[] _scratch = [];
     private bool _isFresh, _areRepeatsChanged;
 
     /// <param name="compiled">The shot.</param>
@@ -210,13 +212,11 @@ public sealed class FrameState
     private void EvaluateCurves(int owner, double frame)
     {
         var compiled = Compiled.Owners[owner];
-        var slerp = compiled.Slerp is { } s && s.TryEvaluate(frame, out var q) ? q : default(Numerics.Quaternion?);
-        for (var n = 0; n < compiled.Animated.Length; n++)
+        var values = _scratch.AsSpan(0, compiled.Statics.Length);
+        compiled.Evaluate(frame, values);
+        foreach (var channel in compiled.Animated)
         {
-            var channel = compiled.Animated[n];
-            Put(owner, channel, slerp is null || channel - CompiledOwner.FirstOfRotation is not (>= 0 and < 4)
-                ? compiled.Evaluators[n].Evaluate(frame)
-                : CompiledOwner.Component(slerp.Value, channel - CompiledOwner.FirstOfRotation));
+            Put(owner, channel, values[channel]);
         }
     }
 
@@ -351,6 +351,7 @@ public sealed class FrameState
     {
         var (meshes, count) = (_meshes, Compiled.NodeCount);
         Values = new double[Compiled.ChannelCount];
+        _scratch = new double[Compiled.Owners.Max(o => o.Statics.Length)];
         World = new Affine[count];
         Visible = new bool[count];
         Rendered = new bool[count];

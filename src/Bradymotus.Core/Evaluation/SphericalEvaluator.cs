@@ -16,9 +16,9 @@ internal sealed class SphericalEvaluator
     private SphericalEvaluator(CurveEvaluator time, Quaternion[] keys, bool[] isLinear) => (_time, _keys, _isLinear) = (time, keys, isLinear);
 
     /// <param name="curves">Of x, y, z, w.</param>
-    /// <param name="owner">Has the evaluators of the curves.</param>
+    /// <param name="compile">Gives the evaluator of a curve.</param>
     /// <returns>Null where not all four have keys on the same frames, or nothing is linear in all four.</returns>
-    internal static SphericalEvaluator? Of(ReadOnlySpan<Curve?> curves, CompiledOwner owner)
+    internal static SphericalEvaluator? Of(ReadOnlySpan<Curve?> curves, Func<Curve, CurveEvaluator> compile)
     {
         if (curves[0] is not { } x || curves[1] is not { } y || curves[2] is not { } z || curves[3] is not { } w
             || x.Keys.Length != y.Keys.Length || x.Keys.Length != z.Keys.Length || x.Keys.Length != w.Keys.Length
@@ -43,7 +43,7 @@ internal sealed class SphericalEvaluator
                 any |= isLinear[i];
             }
         }
-        return any ? new(owner.EvaluatorOf(x)!, keys, isLinear) : null;
+        return any ? new(compile(x), keys, isLinear) : null;
     }
 
     /// <returns>False where the four curves speak for themselves.</returns>

@@ -16,6 +16,16 @@ public readonly record struct Quaternion(double X, double Y, double Z, double W)
 
     public static Quaternion operator *(in Quaternion q, double s) => new(q.X * s, q.Y * s, q.Z * s, q.W * s);
 
+    /// <summary>First <paramref name="b"/>, then <paramref name="a"/>, as of maps.</summary>
+    public static Quaternion operator *(in Quaternion a, in Quaternion b) => new(
+        a.W * b.X + a.X * b.W + a.Y * b.Z - a.Z * b.Y,
+        a.W * b.Y - a.X * b.Z + a.Y * b.W + a.Z * b.X,
+        a.W * b.Z + a.X * b.Y - a.Y * b.X + a.Z * b.W,
+        a.W * b.W - a.X * b.X - a.Y * b.Y - a.Z * b.Z);
+
+    /// <summary>The turn back, of one with length 1.</summary>
+    public Quaternion Conjugate => new(-X, -Y, -Z, W);
+
     public static Quaternion operator +(in Quaternion a, in Quaternion b) => new(a.X + b.X, a.Y + b.Y, a.Z + b.Z, a.W + b.W);
 
     public static Quaternion operator -(in Quaternion q) => new(-q.X, -q.Y, -q.Z, -q.W);

@@ -11,7 +11,7 @@ public sealed record Channel(double Value, Curve? Curve = null, bool Locked = fa
     public double Evaluate(double frame) => Curve is null ? Value : Curve.Evaluate(frame);
 }
 
-/// <summary>Where a channel is: the id of a node, a material or the world, a slash, and the channel's path. <c>buoy/transform.translate.y</c></summary>
+/// <summary>Where a channel is: the id of a node, a material, a layer or the world, a slash, and the channel's path: <c>buoy/transform.translate.y</c>; in a layer with that after it, <c>buoy/transform.translate.y@breath</c>.</summary>
 [JsonConverter(typeof(Serialization.ChannelAddressConverter))]
 public readonly record struct ChannelAddress(string Owner, string Path)
 {
@@ -23,6 +23,17 @@ public readonly record struct ChannelAddress(string Owner, string Path)
             ? new(text[..slash], text[(slash + 1)..])
             : throw new Refusal($"The channel address “{text}” cannot be read: write it as owner/path, for example buoy/transform.translate.y.");
     }
+
+    /// <summary>The id of the layer that it is in, or null.</summary>
+    [JsonIgnore]
+    public string? Layer => Path.IndexOf(Scene.Layer.Mark, StringComparison.Ordinal) is >= 0 and var at ? Path[(at + 1)..] : null;
+
+    /// <summary>The channel itself, below all layers.</summary>
+    [JsonIgnore]
+    public ChannelAddress Base => Path.IndexOf(Scene.Layer.Mark, StringComparison.Ordinal) is >= 0 and var at ? new(Owner, Path[..at]) : this;
+
+    /// <summary>The same channel in a layer; null is below all layers.</summary>
+    public ChannelAddress In(string? layer) => layer is null ? Base : new(Owner, $"{Base.Path}{Scene.Layer.Mark}{layer}");
 
     public override string ToString() => $"{Owner}/{Path}";
 }

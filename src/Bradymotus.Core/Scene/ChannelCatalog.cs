@@ -116,6 +116,9 @@ public static class ChannelCatalog
         new("exposure", "Exposure", ChannelFamily.Look, "stops", 0, -10, 10),
     ]);
 
+    /// <summary>The channels of a layer.</summary>
+    public static ChannelList Layer { get; } = new([new(Scene.Layer.Weight, "Weight", ChannelFamily.Look, "", 1, 0, 1)]);
+
     /// <summary>The channels of a node, in the order in which they are shown.</summary>
     public static ChannelList For(Node node) => (node switch
     {

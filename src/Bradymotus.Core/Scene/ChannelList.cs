@@ -42,6 +42,9 @@ public sealed class ChannelList : IReadOnlyList<ChannelSpec>
     /// <summary>The place of a channel, or −1.</summary>
     public int IndexOf(string path) => path is not null && _places.TryGetValue(path, out var i) ? i : -1;
 
+    /// <summary>Whether there is the channel of a path, which may be in a layer.</summary>
+    internal bool Has(string path) => IndexOf(path) >= 0 || (path?.IndexOf(Layer.Mark, StringComparison.Ordinal) is >= 0 and var at && IndexOf(path[..at]) >= 0);
+
     public ChannelSpec? Find(string path) => IndexOf(path) is >= 0 and var i ? Specs[i] : null;
 
     public IEnumerator<ChannelSpec> GetEnumerator() => ((IEnumerable<ChannelSpec>)Specs).GetEnumerator();

@@ -54,6 +54,9 @@ public sealed record Shot
 
     public ImmutableArray<Material> Materials { get => field.IsDefault ? [] : field; init; }
 
+    /// <summary>Animation laid over that of the channels, the lowest first.</summary>
+    public ImmutableArray<Layer> Layers { get => field.IsDefault ? [] : field; init; }
+
     /// <summary>An empty shot: two seconds of film at 1280×720.</summary>
     public static Shot Empty(string name) => new()
     {
@@ -72,6 +75,21 @@ public sealed record Shot
     public Node? FindNode(string? id) => id is not null && Index.NodePlace(id) is >= 0 and var i ? Nodes[i] : null;
 
     public Material? FindMaterial(string? id) => id is not null && Index.MaterialPlace(id) is >= 0 and var i ? Materials[i] : null;
+
+    public Layer? FindLayer(string? id)
+    {
+        foreach (var layer in Layers)
+        {
+            if (layer?.Id == id)
+            {
+                return layer;
+            }
+        }
+        return null;
+    }
+
+    /// <exception cref="Refusal">There is no such layer.</exception>
+    public Layer Layer(string id) => FindLayer(id) ?? throw new Refusal($"There is no layer “{id}” in the shot: it may have been removed.");
 
     /// <exception cref="Refusal">There is no such material.</exception>
     public Material Material(string id) => FindMaterial(id) ?? throw new Refusal($"There is no material “{id}” in the shot: it may have been removed.");
@@ -110,12 +128,30 @@ public sealed record Shot
         owner == WorldOwner ? ChannelCatalog.World
         : FindNode(owner) is { } node ? ChannelCatalog.For(node)
         : FindMaterial(owner) is { } material ? ChannelCatalog.For(material)
+        : FindLayer(owner) is not null ? ChannelCatalog.Layer
         : throw new Refusal($"There is no object or material “{owner}” in the shot: it may have been removed.");
 
     /// <exception cref="Refusal">There is no such owner, or it has no such channel.</exception>
     public ChannelSpec Spec(ChannelAddress address) =>
-        ChannelsOf(address.Owner).Find(address.Path)
+        ChannelsOf(address.Owner).Find(address.Path) ?? SpecInLayer(address)
         ?? throw new Refusal($"“{address.Owner}” has no channel “{address.Path}”: see its channels in the values panel.");
+
+    /// <summary>What a channel is in a layer; null where the address names none, or no channel.</summary>
+    private ChannelSpec? SpecInLayer(ChannelAddress address)
+    {
+        if (address.Layer is not { } id)
+        {
+            return null;
+        }
+        if (id.Contains(Scene.Layer.Mark, StringComparison.Ordinal) || FindLayer(address.Owner) is not null)
+        {
+            throw new Refusal($"The channel “{address}” would be a layer of a layer: put its keys into one of them.");
+        }
+        var layer = Layer(id);
+        return ChannelsOf(address.Owner).Find(address.Base.Path) is not { } spec ? null
+            : layer.Mode == LayerMode.Override ? spec with { Path = address.Path }
+            : spec with { Path = address.Path, Default = Scene.Layer.Nothing(spec.Path), Min = null, Max = null, Stepped = false, Whole = false };
+    }
 
     /// <summary>The channel, or its default when nobody has set it.</summary>
     /// <exception cref="Refusal">As <see cref="Spec"/>.</exception>
@@ -156,7 +192,7 @@ public sealed record Shot
             leader = next;
             foreach (var (path, channel) in leader.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty)
             {
-                if (!all.ContainsKey(path) && list.IndexOf(path) >= 0)
+                if (!all.ContainsKey(path) && list.Has(path))
                 {
                     all.Add(path, channel);
                 }
@@ -170,13 +206,17 @@ public sealed record Shot
     internal double Standard(ChannelAddress address)
     {
         Spec(address);
+        if (address.Layer is { } layer)
+        {
+            return Layer(layer).Mode == LayerMode.Add ? Scene.Layer.Nothing(address.Base.Path) : Channel(address.Base).Value;
+        }
         var list = ChannelsOf(address.Owner);
         return ChannelCatalog.Standard(FindNode(address.Owner), list, list.IndexOf(address.Path));
     }
 
     /// <summary>The channels that somebody has set on an owner.</summary>
     public ImmutableSortedDictionary<string, Channel>? SetChannels(string owner) =>
-        owner == WorldOwner ? World : FindNode(owner)?.Channels ?? FindMaterial(owner)?.Channels;
+        owner == WorldOwner ? World : FindNode(owner)?.Channels ?? FindMaterial(owner)?.Channels ?? FindLayer(owner)?.Channels;
 
     /// <summary>All channels that somebody has set, in document order.</summary>
     public IEnumerable<(ChannelAddress Address, Channel Channel)> AllSetChannels()
@@ -197,6 +237,13 @@ public sealed record Shot
             foreach (var (path, channel) in material.Channels ?? Empty())
             {
                 yield return (new(material.Id, path), channel);
+            }
+        }
+        foreach (var layer in Layers)
+        {
+            foreach (var (path, channel) in layer.Channels ?? Empty())
+            {
+                yield return (new(layer.Id, path), channel);
             }
         }
         static ImmutableSortedDictionary<string, Channel> Empty() => ImmutableSortedDictionary<string, Channel>.Empty;

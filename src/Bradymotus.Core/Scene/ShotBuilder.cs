@@ -43,6 +43,7 @@ public sealed class ShotBuilder(Shot shot)
         }
         ImmutableArray<Node>.Builder? nodes = null;
         ImmutableArray<Material>.Builder? materials = null;
+        ImmutableArray<Layer>.Builder? layers = null;
         var world = shot.World;
         foreach (var (owner, builder) in _changed)
         {
@@ -55,6 +56,10 @@ public sealed class ShotBuilder(Shot shot)
             {
                 (nodes ??= shot.Nodes.ToBuilder())[place] = shot.Nodes[place] with { Channels = channels };
             }
+            else if (shot.FindLayer(owner) is { } layer)
+            {
+                (layers ??= shot.Layers.ToBuilder())[shot.Layers.IndexOf(layer)] = layer with { Channels = channels };
+            }
             else
             {
                 var material = shot.Material(owner);
@@ -66,6 +71,7 @@ public sealed class ShotBuilder(Shot shot)
             World = world,
             Nodes = nodes?.MoveToImmutable() ?? shot.Nodes,
             Materials = materials?.MoveToImmutable() ?? shot.Materials,
+            Layers = layers?.MoveToImmutable() ?? shot.Layers,
         };
     }
 }

@@ -77,8 +77,8 @@ public static class ShotRules
         {
             var old = before?.FindNode(node.Id);
             ValidateNode(shot, node);
-            areShapes |= (old as MeshNode)?.Shape != (node as MeshNode)?.Shape || (old as MeshNode)?.Deformers != (node as MeshNode)?.Deformers || AreShapeNumbersOther(old, node);
-            areCurves |= ValidateChannels(node.Id, ChannelCatalog.For(node), old is null || ChannelCatalog.For(old) != ChannelCatalog.For(node) ? null : old.Channels, node.Channels);
+            areShapes |= (old as MeshNode)?.Shape != (node as MeshNode)?.Shape || (old as MeshNode)?.Deformers != (node as MeshNode)?.Deformers || AreShapeNumbersOther(shot, old, node);
+            areCurves |= ValidateChannels(shot, node.Id, ChannelCatalog.For(node), old is null || ChannelCatalog.For(old) != ChannelCatalog.For(node) ? null : old.Channels, node.Channels);
         }
         if (areMaterials)
         {
@@ -89,11 +89,15 @@ public static class ShotRules
                 {
                     ValidateName(material.Name, $"material {material.Id}");
                     ValidateMaps(material);
-                    areCurves |= ValidateChannels(material.Id, ChannelCatalog.For(material), old is null || old.Maps != material.Maps ? null : old.Channels, material.Channels);
+                    areCurves |= ValidateChannels(shot, material.Id, ChannelCatalog.For(material), old is null || old.Maps != material.Maps ? null : old.Channels, material.Channels);
                 }
             }
         }
-        areCurves |= ValidateChannels(Shot.WorldOwner, ChannelCatalog.World, before?.World, shot.World);
+        if (before is null ? !shot.Layers.IsEmpty : before.Layers != shot.Layers)
+        {
+            areCurves |= ValidateLayers(before, shot);
+        }
+        areCurves |= ValidateChannels(shot, Shot.WorldOwner, ChannelCatalog.World, before?.World, shot.World);
         if (areShapes)
         {
             ValidateVertices(shot);
@@ -384,7 +388,7 @@ public static class ShotRules
 
     /// <summary>Checks the channels of one owner that are not the same reference as before.</summary>
     /// <returns>Whether a curve is another.</returns>
-    private static bool ValidateChannels(string owner, ChannelList list, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? now)
+    private static bool ValidateChannels(Shot shot, string owner, ChannelList list, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? now)
     {
         var areCurves = false;
         if (now is null || ReferenceEquals(before, now))
@@ -399,9 +403,9 @@ public static class ShotRules
             {
                 continue;
             }
-            if (list.Find(path) is null)
+            if (list.IndexOf(path) < 0)
             {
-                throw new Refusal($"“{owner}” has no channel “{path}”: see its channels in the values panel.");
+                shot.Spec(new(owner, path));
             }
             if (channel is null)
             {
@@ -417,8 +421,41 @@ public static class ShotRules
         return areCurves;
     }
 
+    /// <summary>Checks the layers, and that none is gone that has channels.</summary>
+    /// <returns>Whether a curve is another.</returns>
+    private static bool ValidateLayers(Shot? before, Shot shot)
+    {
+        if (shot.Layers.Length > Layer.Most)
+        {
+            throw new Refusal($"A shot holds {Layer.Most} layers at most: merge some of them.");
+        }
+        var (areCurves, ids) = (false, new HashSet<string>());
+        foreach (var layer in shot.Layers)
+        {
+            ValidateId(layer?.Id);
+            if (!ids.Add(layer!.Id) || layer.Id == Shot.WorldOwner || shot.FindNode(layer.Id) is not null || shot.FindMaterial(layer.Id) is not null)
+            {
+                throw new Refusal($"The id “{layer.Id}” is used twice, or is reserved: give each object, material and layer an id of its own.");
+            }
+            ValidateName(layer.Name, $"layer {layer.Id}");
+            if (!Enum.IsDefined(layer.Mode))
+            {
+                throw new Refusal($"The mode of the layer “{layer.Name}” is not known: use add or override.");
+            }
+            areCurves |= ValidateChannels(shot, layer.Id, ChannelCatalog.Layer, before?.FindLayer(layer.Id)?.Channels, layer.Channels);
+        }
+        if (before?.Layers.Any(l => !ids.Contains(l.Id)) == true)
+        {
+            foreach (var (address, _) in shot.AllSetChannels())
+            {
+                shot.Spec(address);
+            }
+        }
+        return areCurves;
+    }
+
     /// <summary>Whether numbers of the shape have been set, keyed or left alone since.</summary>
-    private static bool AreShapeNumbersOther(Node? before, Node now)
+    private static bool AreShapeNumbersOther(Shot shot, Node? before, Node now)
     {
         if (now is not MeshNode mesh || ReferenceEquals(before?.Channels, now.Channels))
         {
@@ -427,7 +464,8 @@ public static class ShotRules
         foreach (var spec in mesh.Shape.Channels)
         {
             var path = ChannelList.ShapePrefix + spec.Path;
-            if (!ReferenceEquals(before?.Channels?.GetValueOrDefault(path), now.Channels?.GetValueOrDefault(path)))
+            bool IsOther(string at) => !ReferenceEquals(before?.Channels?.GetValueOrDefault(at), now.Channels?.GetValueOrDefault(at));
+            if (IsOther(path) || shot.Layers.Any(l => IsOther($"{path}{Layer.Mark}{l.Id}")))
             {
                 return true;
             }
@@ -442,7 +480,7 @@ public static class ShotRules
         foreach (var mesh in shot.Nodes.OfType<MeshNode>())
         {
             var isOwn = !mesh.Deformers.IsEmpty;
-            var own = mesh.Channels is null ? mesh.Shape.VertexCount : MostVerticesOf(mesh, ref isOwn);
+            var own = mesh.Channels is null ? mesh.Shape.VertexCount : MostVerticesOf(shot, mesh, ref isOwn);
             if (isOwn || seen.Add(mesh.Shape))
             {
                 vertices += own;
@@ -456,22 +494,34 @@ public static class ShotRules
 
     /// <summary>The vertices of a shape with the largest of the numbers that its channels go through.</summary>
     /// <param name="isOwn">Set where it has numbers that are not those of the shape itself.</param>
-    private static long MostVerticesOf(MeshNode mesh, ref bool isOwn)
+    private static long MostVerticesOf(Shot shot, MeshNode mesh, ref bool isOwn)
     {
         var (specs, numbers) = (mesh.Shape.Channels, mesh.Shape.Numbers.ToArray());
         for (var i = 0; i < numbers.Length; i++)
         {
-            if (mesh.Channels!.TryGetValue(ChannelList.ShapePrefix + specs[i].Path, out var channel))
+            var (path, most) = (ChannelList.ShapePrefix + specs[i].Path, numbers[i]);
+            var isSet = mesh.Channels!.TryGetValue(path, out var channel);
+            most = isSet ? Furthest(channel!) : most;
+            foreach (var layer in shot.Layers)
+            {
+                if (mesh.Channels.TryGetValue($"{path}{Layer.Mark}{layer.Id}", out var over))
+                {
+                    isSet = true;
+                    most = layer.Mode == LayerMode.Add ? Math.Abs(most) + Math.Abs(Furthest(over)) : Math.Max(most, Furthest(over));
+                }
+            }
+            if (isSet)
             {
                 isOwn = true;
-                var values = channel.Curve?.Keys.Select(k => k.Value) ?? [channel.Value];
-                numbers[i] = Math.Clamp(values.MaxBy(Math.Abs), specs[i].Min ?? double.MinValue, specs[i].Max ?? double.MaxValue);
+                numbers[i] = Math.Clamp(most, specs[i].Min ?? double.MinValue, specs[i].Max ?? double.MaxValue);
             }
         }
         var vertices = mesh.Shape.VerticesOf(numbers);
         Shape.CheckVertices(mesh.Name, vertices);
         return vertices;
     }
+
+    private static double Furthest(Channel channel) => (channel.Curve?.Keys.Select(k => k.Value) ?? [channel.Value]).MaxBy(Math.Abs);
 
     private static void ValidateKeys(Shot shot)
     {
@@ -494,6 +544,10 @@ public static class ShotRules
         foreach (var material in shot.Materials)
         {
             Count(material.Channels);
+        }
+        foreach (var layer in shot.Layers)
+        {
+            Count(layer.Channels);
         }
         if (keys > MostKeys)
         {
@@ -524,7 +578,7 @@ public static class ShotRules
 
     private static void ValidateIds(Shot shot)
     {
-        var seen = new HashSet<string> { Shot.WorldOwner };
+        var seen = new HashSet<string>(shot.Layers.Select(l => l?.Id ?? "")) { Shot.WorldOwner };
         foreach (var (id, name) in shot.Nodes.Select(n => (n?.Id, n?.Name)).Concat(shot.Materials.Select(m => (m?.Id, m?.Name))))
         {
             ValidateId(id);

@@ -59,6 +59,8 @@ public sealed partial class GltfWriter
     private GltfWriter(Shot shot, ShotAssets assets, ExportOptions options)
     {
         (_options, _assets) = (options, assets);
+        // The format has one curve for each number.
+        shot = Layers.Baked(shot);
         _compiled = new(shot);
         _state = new(_compiled, assets);
         for (var i = 0; ; i++)

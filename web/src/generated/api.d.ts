@@ -808,6 +808,43 @@ export interface components {
          */
         LampForm: "point" | "spot" | "rectangle" | "disc";
         /**
+         * @description Animation laid over what lies below it. Its curves stand with the channels that they are for, under the path of the channel with `@`
+         *     and the layer's id after it: `buoy/transform.translate.y@breath`. How far it counts is its channel `weight`.
+         */
+        Layer: {
+            /** @description Unique in the shot among nodes, materials and layers; never changes. */
+            id: string;
+            /** @description For people. */
+            name: string;
+            /** @description How it is laid over the rest. */
+            mode?: components["schemas"]["LayerMode"];
+            /**
+             * @description It has no say.
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * @description Of the layers only those that are solo have a say.
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * @description Nothing in it can be changed.
+             * @default false
+             */
+            locked: boolean;
+            /** @description Its own channels that somebody has set. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /**
+         * @description How a layer is laid over what is below it.
+         * @default add
+         * @enum {unknown}
+         */
+        LayerMode: "add" | "override";
+        /**
          * @description What says how wide a camera sees.
          * @enum {unknown}
          */
@@ -1421,6 +1458,7 @@ export interface components {
             background: components["schemas"]["Background"];
             newKeys: null | components["schemas"]["KeyStyle"];
             markers: components["schemas"]["Marker"][];
+            layers: components["schemas"]["Layer"][];
         };
         /**
          * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own

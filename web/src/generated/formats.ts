@@ -578,6 +578,17 @@ export interface Shot {
       projection?: "coordinates" | "solid" | "box" | "planar" | "cylindrical" | "spherical";
     }[];
   }[];
+  layers?: {
+    id: string;
+    name: string;
+    mode?: "add" | "override";
+    muted?: boolean;
+    solo?: boolean;
+    locked?: boolean;
+    channels?: {
+      [k: string]: AdditionalProperties;
+    } | null;
+  }[];
 }
 export interface AdditionalProperties {
   value: number;
@@ -1023,6 +1034,7 @@ export type JournalEntry =
             kind: "mirrorPose";
             nodes: Nodes1;
             frame: number;
+            layer?: string | null;
           }
         | {
             kind: "shapeSegments";
@@ -1036,6 +1048,31 @@ export type JournalEntry =
         | {
             kind: "removeMarkers";
             ids: Ids;
+          }
+        | {
+            kind: "addLayer";
+            layer: Layer;
+            at?: number | null;
+          }
+        | {
+            kind: "removeLayer";
+            layer: string;
+          }
+        | {
+            kind: "setLayer";
+            layer: Layer1;
+          }
+        | {
+            kind: "moveLayer";
+            layer: string;
+            to: number;
+          }
+        | {
+            kind: "mergeLayer";
+            layer: string;
+          }
+        | {
+            kind: "bakeLayers";
           }
         | {
             kind: "addNodes";
@@ -1327,6 +1364,19 @@ export type After1 = {
   until?: number | null;
 } | null;
 export type Ids = string[];
+export type Before2 = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type After2 = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type Channels11 = {
+  [k: string]: AdditionalProperties;
+} | null;
 export type Items3 =
   | {
       kind: "group";
@@ -1358,7 +1408,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels11;
+      channels?: Channels12;
     }
   | {
       kind: "mesh";
@@ -1394,7 +1444,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels12;
+      channels?: Channels13;
     }
   | {
       kind: "camera";
@@ -1428,7 +1478,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels13;
+      channels?: Channels14;
     }
   | {
       kind: "sun";
@@ -1460,7 +1510,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels14;
+      channels?: Channels15;
     }
   | {
       kind: "lamp";
@@ -1493,7 +1543,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels15;
+      channels?: Channels16;
     }
   | {
       kind: "joint";
@@ -1525,7 +1575,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels16;
+      channels?: Channels17;
     }
   | {
       kind: "control";
@@ -1558,7 +1608,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels17;
+      channels?: Channels18;
     }
   | {
       kind: "instance";
@@ -1591,7 +1641,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels18;
+      channels?: Channels19;
     }
   | {
       kind: "repeat";
@@ -1624,20 +1674,10 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels19;
+      channels?: Channels20;
     };
-export type Channels11 = {
+export type Channels12 = {
   [k: string]: AdditionalProperties;
-} | null;
-export type Before2 = {
-  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
-  count?: number;
-  until?: number | null;
-} | null;
-export type After2 = {
-  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
-  count?: number;
-  until?: number | null;
 } | null;
 export type Shape1 =
   | {
@@ -1756,9 +1796,6 @@ export type Deformers = (
       id: string;
     }
 )[];
-export type Channels12 = {
-  [k: string]: AdditionalProperties;
-} | null;
 export type Channels13 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -1778,6 +1815,9 @@ export type Channels18 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Channels19 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels20 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Nodes2 = Items3[];
@@ -1820,7 +1860,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels11;
+      channels?: Channels12;
     }
   | {
       kind: "mesh";
@@ -1856,7 +1896,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels12;
+      channels?: Channels13;
     }
   | {
       kind: "camera";
@@ -1890,7 +1930,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels13;
+      channels?: Channels14;
     }
   | {
       kind: "sun";
@@ -1922,7 +1962,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels14;
+      channels?: Channels15;
     }
   | {
       kind: "lamp";
@@ -1955,7 +1995,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels15;
+      channels?: Channels16;
     }
   | {
       kind: "joint";
@@ -1987,7 +2027,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels16;
+      channels?: Channels17;
     }
   | {
       kind: "control";
@@ -2020,7 +2060,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels17;
+      channels?: Channels18;
     }
   | {
       kind: "instance";
@@ -2053,7 +2093,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels18;
+      channels?: Channels19;
     }
   | {
       kind: "repeat";
@@ -2086,7 +2126,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels19;
+      channels?: Channels20;
     };
 export type Ids7 = string[];
 export type Pivots = {
@@ -2095,7 +2135,7 @@ export type Pivots = {
   y?: number;
   z?: number;
 }[];
-export type Channels20 = {
+export type Channels21 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Maps1 = Items5[];
@@ -2159,6 +2199,9 @@ export type Handle1 = (
       ) &
         null)
   );
+export type Channels22 = {
+  [k: string]: AdditionalProperties;
+} | null;
 export type In = (
   | {
       kind: "auto";
@@ -2546,6 +2589,7 @@ export type Edits = (
       kind: "mirrorPose";
       nodes: Nodes1;
       frame: number;
+      layer?: string | null;
     }
   | {
       kind: "shapeSegments";
@@ -2559,6 +2603,31 @@ export type Edits = (
   | {
       kind: "removeMarkers";
       ids: Ids;
+    }
+  | {
+      kind: "addLayer";
+      layer: Layer;
+      at?: number | null;
+    }
+  | {
+      kind: "removeLayer";
+      layer: string;
+    }
+  | {
+      kind: "setLayer";
+      layer: Layer1;
+    }
+  | {
+      kind: "moveLayer";
+      layer: string;
+      to: number;
+    }
+  | {
+      kind: "mergeLayer";
+      layer: string;
+    }
+  | {
+      kind: "bakeLayers";
     }
   | {
       kind: "addNodes";
@@ -2860,6 +2929,17 @@ export interface Marker {
   color?: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
   note?: string | null;
 }
+export interface Layer {
+  id: string;
+  name: string;
+  mode?: "add" | "override";
+  muted?: boolean;
+  solo?: boolean;
+  locked?: boolean;
+  channels?: {
+    [k: string]: AdditionalProperties;
+  } | null;
+}
 export interface AdditionalProperties {
   value: number;
   curve?: {
@@ -2868,6 +2948,15 @@ export interface AdditionalProperties {
     keys: Keys7;
   } | null;
   locked?: boolean;
+}
+export interface Layer1 {
+  id: string;
+  name: string;
+  mode?: "add" | "override";
+  muted?: boolean;
+  solo?: boolean;
+  locked?: boolean;
+  channels?: Channels11;
 }
 export interface Items4 {
   id: string;
@@ -2916,7 +3005,7 @@ export interface Items5 {
 export interface Material {
   id: string;
   name: string;
-  channels?: Channels20;
+  channels?: Channels21;
   maps?: Maps;
 }
 export interface Shot {
@@ -2964,6 +3053,15 @@ export interface Shot {
   } | null;
   nodes: Items3[];
   materials?: Items4[];
+  layers?: {
+    id: string;
+    name: string;
+    mode?: "add" | "override";
+    muted?: boolean;
+    solo?: boolean;
+    locked?: boolean;
+    channels?: Channels22;
+  }[];
 }
 
 }

@@ -1,0 +1,335 @@
+using System.Collections.Immutable;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Editing;
+
+/// <summary>Adds a layer.</summary>
+/// <param name="At">How many lie below it; null puts it on top.</param>
+public sealed record AddLayer(Layer Layer, int? At = null) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel) => At is { } at && (at < 0 || at > shot.Layers.Length)
+        ? throw new Refusal($"There is no place {at} for a layer: the shot has {shot.Layers.Length}.")
+        : shot with { Layers = shot.Layers.Insert(At ?? shot.Layers.Length, Layer ?? throw new Refusal("A layer is missing: give it an id and a name.")) };
+
+    public override string Describe(Shot before) => $"Add the layer {Layer.Name}";
+}
+
+/// <summary>Removes a layer with everything that is keyed in it.</summary>
+public sealed record RemoveLayer(string Layer) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var layer = Layers.Free(shot, Layer);
+        return Layers.WithoutChannels(shot, l => l == Layer) with { Layers = shot.Layers.Remove(layer) };
+    }
+
+    public override string Describe(Shot before) => $"Remove the layer {before.FindLayer(Layer)?.Name}";
+}
+
+/// <summary>Renames a layer, or says how and whether it counts. Its keys and its weight stay.</summary>
+/// <param name="Layer">With the id of the layer; its channels are left aside.</param>
+public sealed record SetLayer(Layer Layer) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var old = shot.Layer((Layer ?? throw new Refusal("A layer is missing: give it an id and a name.")).Id);
+        return shot with { Layers = shot.Layers.Replace(old, Layer with { Channels = old.Channels }) };
+    }
+
+    public override string Describe(Shot before)
+    {
+        var old = before.FindLayer(Layer.Id);
+        return old is null || old.Name != Layer.Name ? $"Rename the layer {old?.Name}"
+            : old.Muted != Layer.Muted ? $"{(Layer.Muted ? "Mute" : "Hear")} the layer {Layer.Name}"
+            : old.Solo != Layer.Solo ? $"{(Layer.Solo ? "Solo" : "No solo of")} the layer {Layer.Name}"
+            : old.Locked != Layer.Locked ? $"{(Layer.Locked ? "Lock" : "Unlock")} the layer {Layer.Name}"
+            : $"Let the layer {Layer.Name} {(Layer.Mode == LayerMode.Add ? "add" : "override")}";
+    }
+}
+
+/// <summary>Puts a layer elsewhere among the others.</summary>
+/// <param name="To">How many lie below it afterwards.</param>
+public sealed record MoveLayer(string Layer, int To) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var layer = shot.Layer(Layer);
+        return To >= 0 && To < shot.Layers.Length
+            ? shot with { Layers = shot.Layers.Remove(layer).Insert(To, layer) }
+            : throw new Refusal($"There is no place {To} for a layer: the shot has {shot.Layers.Length}.");
+    }
+
+    public override string Describe(Shot before) => $"Move the layer {before.FindLayer(Layer)?.Name}";
+}
+
+/// <summary>
+/// Puts what a layer does into the layer below it, or into the channels themselves where it is the lowest, and removes it. Where one of the two does
+/// not change with time the keys stay as they are; elsewhere every frame gets one.
+/// </summary>
+public sealed record MergeLayer(string Layer) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var layer = Layers.Free(shot, Layer);
+        var place = shot.Layers.IndexOf(layer);
+        var below = place > 0 ? Layers.Free(shot, shot.Layers[place - 1].Id) : null;
+        return Layers.Merged(shot, layer, below, cancel);
+    }
+
+    public override string Describe(Shot before) => $"Merge the layer {before.FindLayer(Layer)?.Name} down";
+}
+
+/// <summary>Puts what all layers do into the channels themselves, and removes the layers. What is muted, or not among those that are solo, is lost.</summary>
+public sealed record BakeLayers : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        foreach (var layer in shot.Layers)
+        {
+            Layers.Free(shot, layer.Id);
+        }
+        return Layers.Baked(shot, cancel);
+    }
+
+    public override string Describe(Shot before) => "Bake all layers";
+}
+
+/// <summary>Layers merged into what lies below them.</summary>
+public static class Layers
+{
+    /// <exception cref="Refusal">There is no such layer, or it is locked.</exception>
+    internal static Layer Free(Shot shot, string id) => shot.Layer(id) is { Locked: false } layer
+        ? layer
+        : throw new Refusal($"The layer “{shot.Layer(id).Name}” is locked: unlock it first, with the lock on its strip beside the tracks.");
+
+    /// <summary>Everything that all layers do as channels without layers: looks the same on every whole frame of the range, and wherever there are keys.</summary>
+    public static Shot Baked(Shot shot, CancellationToken cancel = default)
+    {
+        var heard = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
+        // What has no say goes without a trace.
+        shot = WithoutChannels(shot, id => !heard.Contains(id));
+        shot = shot with { Layers = [.. shot.Layers.Where(l => heard.Contains(l.Id))] };
+        while (shot.Layers.Length > 0)
+        {
+            shot = Merged(shot, shot.Layers[0], null, cancel);
+        }
+        return shot;
+    }
+
+    /// <summary>The shot without the channels of some layers.</summary>
+    internal static Shot WithoutChannels(Shot shot, Func<string, bool> isGone)
+    {
+        ImmutableSortedDictionary<string, Channel>? Rest(string owner, ImmutableSortedDictionary<string, Channel>? channels)
+        {
+            var gone = channels?.Keys.Where(p => new ChannelAddress(owner, p).Layer is { } id && isGone(id)).ToList();
+            return gone is { Count: > 0 } ? Instances.OrNone(channels!.RemoveRange(gone)) : channels;
+        }
+        var nodes = shot.Nodes;
+        for (var i = 0; i < nodes.Length; i++)
+        {
+            var rest = Rest(nodes[i].Id, nodes[i].Channels);
+            nodes = ReferenceEquals(rest, nodes[i].Channels) ? nodes : nodes.SetItem(i, nodes[i] with { Channels = rest });
+        }
+        var materials = shot.Materials;
+        for (var i = 0; i < materials.Length; i++)
+        {
+            var rest = Rest(materials[i].Id, materials[i].Channels);
+            materials = ReferenceEquals(rest, materials[i].Channels) ? materials : materials.SetItem(i, materials[i] with { Channels = rest });
+        }
+        return shot with { Nodes = nodes, Materials = materials, World = Rest(Shot.WorldOwner, shot.World) };
+    }
+
+    /// <param name="below">Where it goes; null is the channels themselves.</param>
+    internal static Shot Merged(Shot shot, Layer layer, Layer? below, CancellationToken cancel)
+    {
+        var weight = shot.Channel(new(layer.Id, Layer.Weight));
+        var weightBelow = below is null ? null : shot.Channel(new(below.Id, Layer.Weight));
+        // A weight that changes, or is none, goes into the keys; so does one with which a quaternion could not turn far enough.
+        var isFreed = weightBelow is { Curve: not null } or { Value: <= 0 }
+            || (weightBelow is { Value: < 1 } && Owners(shot, layer, null).Any(o => shot.FindNode(o) is { RotationOrder: Numerics.RotationOrder.Quaternion }));
+        // What lies below both may count, what lies above does not.
+        var heard = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
+        var both = shot with
+        {
+            Layers = [.. shot.Layers.TakeWhile(l => l != (below ?? layer)).Where(l => below is not null && heard.Contains(l.Id)).Append(below).Append(layer).OfType<Layer>().Select(l => l with { Muted = false, Solo = false })],
+        };
+        both = WithoutChannels(both, id => both.FindLayer(id) is null);
+        var compiled = new CompiledShot(both);
+        var target = isFreed && below is not null ? below with { Channels = null } : below;
+        var builder = new ShotBuilder(shot);
+        foreach (var owner in Owners(shot, layer, isFreed ? below : null))
+        {
+            cancel.ThrowIfCancellationRequested();
+            new Merging(shot, compiled, owner, layer, weight, below, target, builder).Run();
+        }
+        var merged = WithoutChannels(builder.ToShot(), id => id == layer.Id);
+        var layers = merged.Layers.Remove(layer);
+        if (below is not null && target != below)
+        {
+            layers = layers.Replace(below, target!);
+        }
+        return merged with { Layers = layers };
+    }
+
+    /// <summary>The owners that have channels in one of two layers.</summary>
+    private static List<string> Owners(Shot shot, Layer layer, Layer? other) => shot.AllSetChannels()
+        .Where(c => c.Address.Layer is { } id && (id == layer.Id || id == other?.Id)).Select(c => c.Address.Owner).Distinct().ToList();
+
+    /// <summary>The longest way that is merged key by key.</summary>
+    private const int MostFrames = 100_000;
+
+    private sealed class Merging(Shot shot, CompiledShot both, string owner, Layer layer, Channel weight, Layer? below, Layer? target, ShotBuilder builder)
+    {
+        internal void Run()
+        {
+            var paths = shot.SetChannels(owner)!.Keys.Select(p => new ChannelAddress(owner, p))
+                .Where(a => a.Layer == layer.Id || (target != below && a.Layer == below!.Id)).Select(a => a.Base.Path).Distinct().ToList();
+            var turn = shot.FindNode(owner) is { } node ? RotationOrders.Paths(node.RotationOrder) : [];
+            var asked = paths.Where(turn.Contains).ToList();
+            var isTurn = asked.Count > 0 && (turn.Length == 4 || layer.Mode == LayerMode.Add || below?.Mode == LayerMode.Add);
+            foreach (var path in paths.Where(p => !isTurn || !turn.Contains(p)))
+            {
+                if (!TryKeepKeys(path))
+                {
+                    Bake([path]);
+                }
+            }
+            if (isTurn)
+            {
+                if (asked.Count > 1 || OthersTurn(turn, asked[0]) || !TryKeepKeys(asked[0]))
+                {
+                    Bake(turn);
+                }
+            }
+        }
+
+        /// <summary>Whether there is a turn about another axis in what the layer is laid over.</summary>
+        private bool OthersTurn(string[] turn, string path) => turn.Length == 4 || turn.Any(p => p != path
+            && new[] { new ChannelAddress(owner, p), new ChannelAddress(owner, p).In(below?.Id) }.Any(a => shot.Channel(a) is { Curve: not null } or { Value: not 0 }));
+
+        private ChannelAddress Target(string path) => new ChannelAddress(owner, path).In(below?.Id);
+
+        /// <summary>Where one of the two does not change, the keys of the other are moved and scaled, which is exact.</summary>
+        private bool TryKeepKeys(string path)
+        {
+            var own = shot.Channel(new ChannelAddress(owner, path).In(layer.Id));
+            var under = shot.Channel(Target(path));
+            if (weight.Curve is not null || target != below || layer.Mode != LayerMode.Add || (below is { Mode: LayerMode.Override } && !IsSet(Target(path))))
+            {
+                return false;
+            }
+            // What adds in a layer that has a weight counts as much less there.
+            var share = CompiledLayer.Held(weight.Value) / (below is null ? 1 : CompiledLayer.Held(shot.Channel(new(below.Id, Layer.Weight)).Value));
+            if (own.Curve is null)
+            {
+                builder.Set(Target(path), under with { Value = under.Value + share * own.Value, Curve = Moved(under.Curve, 1, share * own.Value) });
+                return true;
+            }
+            if (under.Curve is null)
+            {
+                builder.Set(Target(path), under with { Value = under.Value + share * own.Value, Curve = Moved(own.Curve, share, under.Value) });
+                return true;
+            }
+            return false;
+        }
+
+        private bool IsSet(ChannelAddress address) => shot.SetChannels(owner)?.ContainsKey(address.Path) == true;
+
+        private static Curve? Moved(Curve? curve, double scale, double by) => curve is null ? null
+            : CurveEdits.Transform(curve, [.. Enumerable.Range(0, curve.Keys.Length)], new KeyTransform(Value: by, ValueScale: scale));
+
+        /// <summary>Keys on every frame, or single values where nothing changes.</summary>
+        private void Bake(string[] paths)
+        {
+            var addresses = paths.Select(p => new ChannelAddress(owner, p)).ToArray();
+            // Where one of them takes the place of the rest, by a part or for the first time, what is below both counts too.
+            var isOnAll = layer.Mode == LayerMode.Override || (below is { Mode: LayerMode.Override } && (paths.Length > 1 || !IsSet(Target(paths[0]))));
+            var layers = isOnAll ? both.Shot.Layers.Select(l => l.Id).ToList() : [layer.Id, .. below is null ? Array.Empty<string>() : [below.Id]];
+            var involved = addresses.SelectMany(a => layers.Select(a.In).Concat(isOnAll || below is null ? [a] : [])).Select(a => shot.Channel(a).Curve).OfType<Curve>().ToList();
+            var weights = layers.Select(l => shot.Channel(new(l, Layer.Weight)).Curve).OfType<Curve>();
+            var frames = Frames([.. involved, .. weights], shot);
+            var keys = addresses.Select(_ => ImmutableArray.CreateBuilder<Key>(frames.Count)).ToArray();
+            // Only what it goes into is left of it, so that it is asked what it has to have.
+            var into = both.Shot with { Layers = [.. both.Shot.Layers.Where(l => l.Id != layer.Id).Select(l => l.Id == target?.Id ? target with { Muted = false, Solo = false } : l)] };
+            into = WithoutChannels(into, id => id == layer.Id);
+            foreach (var frame in frames)
+            {
+                var wanted = addresses.Select(a => new ChannelValue(a, ValueOf(a, frame))).ToList();
+                var solved = LayerPosing.Solve(into, wanted, frame, target?.Id).SelectMany(s => s.Own).ToDictionary(v => v.Address, v => v.Value);
+                for (var i = 0; i < addresses.Length; i++)
+                {
+                    keys[i].Add(new(frame, solved.TryGetValue(addresses[i].In(target?.Id), out var v) ? v : into.Channel(addresses[i].In(target?.Id)).Evaluate(frame), Segment.Linear));
+                }
+            }
+            if (paths.Length > 1)
+            {
+                Unroll(keys);
+            }
+            for (var i = 0; i < addresses.Length; i++)
+            {
+                var (at, made) = (addresses[i].In(target?.Id), keys[i].DrainToImmutable());
+                var isStill = frames.Count == 1 || made.All(k => k.Value == made[0].Value);
+                builder.Set(at, builder.Channel(at) with { Value = made[0].Value, Curve = isStill ? null : new Curve(made) });
+            }
+        }
+
+        private double ValueOf(ChannelAddress address, double frame)
+        {
+            Span<double> value = [0];
+            both.Sample(address, frame, 1, value);
+            return value[0];
+        }
+
+        /// <summary>Angles go on from those of the frame before, so that nothing between two frames goes the long way round.</summary>
+        private void Unroll(ImmutableArray<Key>.Builder[] keys)
+        {
+            if (shot.FindNode(owner) is not { RotationOrder: not Numerics.RotationOrder.Quaternion } node)
+            {
+                return;
+            }
+            for (var f = 1; f < keys[0].Count; f++)
+            {
+                Numerics.Double3 At(int at) => new(keys[0][at].Value, keys[1][at].Value, keys[2][at].Value);
+                var angles = Numerics.Euler.From(Numerics.Affine.Rotation(At(f), node.RotationOrder), node.RotationOrder, At(f - 1));
+                // Only where the numbers jump: those that go on are exact.
+                if (keys.Any(k => Math.Abs(k[f].Value - k[f - 1].Value) > 90))
+                {
+                    (keys[0][f], keys[1][f], keys[2][f]) = (keys[0][f] with { Value = angles.X }, keys[1][f] with { Value = angles.Y }, keys[2][f] with { Value = angles.Z });
+                }
+            }
+        }
+
+        private static List<double> Frames(List<Curve> curves, Shot shot)
+        {
+            if (curves.Count == 0)
+            {
+                return [shot.Range.First];
+            }
+            var (first, last) = (curves.Min(c => c.Keys[0].Frame), curves.Max(c => c.Keys[^1].Frame));
+            if (curves.Any(c => c.Before.Kind != ExtrapolationKind.Hold || c.After.Kind != ExtrapolationKind.Hold))
+            {
+                (first, last) = (Math.Min(first, shot.Range.First), Math.Max(last, shot.Range.Last));
+            }
+            if (last - first > MostFrames)
+            {
+                throw new Refusal($"The keys of these layers lie {CurveRules.Number(last - first)} frames apart, and merging would put a key on each: at most {MostFrames} are taken.");
+            }
+            var frames = new SortedSet<double>(curves.SelectMany(c => c.Keys).Select(k => k.Frame));
+            for (var f = Math.Ceiling(first); f <= last; f++)
+            {
+                frames.Add(f);
+            }
+            var apart = new List<double>();
+            foreach (var frame in frames)
+            {
+                if (apart.Count == 0 || frame - apart[^1] >= Curve.LeastGap)
+                {
+                    apart.Add(frame);
+                }
+            }
+            return apart;
+        }
+    }
+}

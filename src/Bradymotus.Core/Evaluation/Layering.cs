@@ -1,0 +1,100 @@
+using Bradymotus.Core.Numerics;
+
+namespace Bradymotus.Core.Evaluation;
+
+/// <summary>How one number is laid over another, and how what lies below is found from what comes of both.</summary>
+internal static class Layering
+{
+    /// <summary>What comes of a number below and one of a layer.</summary>
+    internal static double Lay(double below, double own, double weight, bool isOverride) => isOverride ? below + weight * (own - below) : below + weight * own;
+
+    /// <summary>What lies below, so that this comes of it; no number where a layer hides it.</summary>
+    internal static double Below(double wanted, double own, double weight, bool isOverride) =>
+        isOverride ? (wanted - weight * own) / (1 - weight) : wanted - weight * own;
+
+    /// <summary>What the layer has to have, so that this comes of it; no number where it has no weight.</summary>
+    internal static double Own(double wanted, double below, double weight, bool isOverride) => isOverride ? below + (wanted - below) / weight : (wanted - below) / weight;
+}
+
+/// <summary>
+/// A rotation with layers laid over it. A layer that adds turns what is below it in its own axes, R·Rₗ: with angles by its angles times its
+/// weight, with quaternions along the way from no turn to its turn. One that takes the place goes angle by angle, or along the way between both quaternions.
+/// </summary>
+internal ref struct TurnSum
+{
+    private readonly RotationOrder _order;
+    private readonly Span<double> _values;
+    // The rotation so far where it is not that of the angles, which then are what its own shall be nearest to.
+    private Affine _turned;
+    private bool _isTurned;
+
+    /// <param name="order">Of the angles.</param>
+    /// <param name="values">What lies below; at the end what comes of it all.</param>
+    internal TurnSum(RotationOrder order, Span<double> values)
+    {
+        _order = order;
+        _values = values;
+    }
+
+    /// <param name="own">The numbers of the layer.</param>
+    /// <param name="isSet">A bit for each that it has.</param>
+    internal void Lay(scoped ReadOnlySpan<double> own, int isSet, double weight, bool isOverride)
+    {
+        if (weight == 0)
+        {
+            return;
+        }
+        if (_order == RotationOrder.Quaternion)
+        {
+            Span<double> o = stackalloc double[4];
+            for (var i = 0; i < 4; i++)
+            {
+                o[i] = (isSet & (1 << i)) != 0 || !isOverride ? own[i] : _values[i];
+            }
+            var (below, layer) = (new Quaternion(_values[0], _values[1], _values[2], _values[3]), new Quaternion(o[0], o[1], o[2], o[3]));
+            var q = isOverride ? Quaternion.Slerp(below, layer, weight) : below.Normalized() * Quaternion.Slerp(Quaternion.Identity, layer, weight);
+            // Of the two that are the same rotation the one that is nearer to what was, so that numbers do not jump.
+            q = Quaternion.Dot(q, below) < 0 && isOverride ? -q : q;
+            (_values[0], _values[1], _values[2], _values[3]) = (q.X, q.Y, q.Z, q.W);
+            return;
+        }
+        if (isOverride)
+        {
+            Finish();
+            for (var i = 0; i < 3; i++)
+            {
+                if ((isSet & (1 << i)) != 0)
+                {
+                    _values[i] = Layering.Lay(_values[i], own[i], weight, true);
+                }
+            }
+            return;
+        }
+        var by = new Double3(weight * own[0], weight * own[1], weight * own[2]);
+        if (by == Double3.Zero)
+        {
+            return;
+        }
+        // About one axis angles simply add up.
+        if (_isTurned || !IsOneAxis(by))
+        {
+            _turned = (_isTurned ? _turned : Affine.Rotation(new(_values[0], _values[1], _values[2]), _order)) * Affine.Rotation(by, _order);
+            _isTurned = true;
+        }
+        (_values[0], _values[1], _values[2]) = (_values[0] + by.X, _values[1] + by.Y, _values[2] + by.Z);
+    }
+
+    private readonly bool IsOneAxis(Double3 by) =>
+        (_values[0] == 0 && by.X == 0 ? 1 : 0) + (_values[1] == 0 && by.Y == 0 ? 1 : 0) + (_values[2] == 0 && by.Z == 0 ? 1 : 0) >= 2;
+
+    /// <summary>Leaves in the values what comes of everything so far.</summary>
+    internal void Finish()
+    {
+        if (_isTurned)
+        {
+            var angles = Euler.From(_turned, _order, new(_values[0], _values[1], _values[2]));
+            (_values[0], _values[1], _values[2]) = (angles.X, angles.Y, angles.Z);
+            _isTurned = false;
+        }
+    }
+}
