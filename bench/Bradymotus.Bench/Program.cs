@@ -1,5 +1,5 @@
 // Native benchmarks. What is compared with another program is measured in the same run by bench/run.sh, in turn, and the ratio is what counts.
-// Usage: bench curves KEYS.json | random | scene OUT.bin | rays IN.bin | draft SHOT | large | models FOLDER
+// Usage: bench curves KEYS.json | random | scene OUT.bin | rays IN.bin | draft SHOT | large | polish | models FOLDER
 using System.Diagnostics;
 using System.Numerics;
 using System.Text.Json;
@@ -17,6 +17,7 @@ return args switch
     ["rays", var file] => Rays(file),
     ["draft", var file] => Draft(file),
     ["models", var folder] => Models.Run(folder, Print),
+    ["polish"] => Polishing.Run(Print),
     ["large"] => LargeScenes.Run(Print),
     _ => 1,
 };

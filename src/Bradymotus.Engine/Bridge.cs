@@ -209,6 +209,10 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] KeyNow(byte[] channels, string id) => Answer(() => Made(new EditEntry(Open.KeyNow(Addresses(channels))) { Id = id }));
 
+    /// <summary>What channels have to be keyed with so that what is seen now is kept, one number each.</summary>
+    [JSExport]
+    internal static double[] ValuesNow(byte[] channels) => Safely(() => Open.ValuesOf(Addresses(channels)), []);
+
     /// <summary>The addresses of the channels that were changed and wait to be keyed.</summary>
     [JSExport]
     internal static byte[] Waiting() =>
@@ -451,7 +455,7 @@ internal static partial class Bridge
         {
             Open.Try(edit);
         }
-        Open.Wait(values, waiting);
+        Open.Wait(values.Select(v => v with { Address = v.Address.Base }), waiting);
         return commit && edit is not null ? Made(new EditEntry(edit) { Id = id }) : new Outcome();
     }
 

@@ -172,6 +172,12 @@ internal sealed class Session
         }
     }
 
+    internal double[] ValuesOf(IReadOnlyList<ChannelAddress> channels)
+    {
+        var values = ValuesNow(channels).GroupBy(v => v.Address).ToDictionary(g => g.Key, g => g.First().Value);
+        return [.. channels.Select(a => values.TryGetValue(a, out var v) ? v : Shown.Channel(a).Evaluate(_frame))];
+    }
+
     /// <summary>What channels have to be keyed with so that what is seen now is kept; those of a rotation may come in company.</summary>
     private IEnumerable<ChannelValue> ValuesNow(IReadOnlyList<ChannelAddress> channels)
     {
@@ -391,7 +397,7 @@ internal sealed class Session
 
     /// <summary>What setting values means here and now; see <see cref="Posing.Set"/>.</summary>
     internal (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Pose(IReadOnlyList<ChannelValue> values, bool autoKey) =>
-        Posing.Set(History.Current, values, _frame, autoKey, Layer);
+        Posing.Set(History.Current, [.. values.Select(v => v with { Address = v.Address.Base })], _frame, autoKey, Layer);
 
     /// <summary>
     /// The channel values with which nodes stand where a hand has put them. While a hand drags, rotations go on from where

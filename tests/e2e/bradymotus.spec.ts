@@ -911,6 +911,49 @@ test('the engine in the browser and on the server give the same bits', async ({ 
   }
 });
 
+test('a layer: added, posed in, faded, muted and merged', async ({ page }) => {
+  await copy(page);
+  await select(page, 'Fender');
+  await phase(page, 'Polish');
+  await page.keyboard.press('Shift+L');
+  const strip = page.getByRole('option', { name: 'Layer 1' });
+  await expect(strip).toBeVisible();
+  const below = await keysOf(page, lift);
+  await page.evaluate(() => window.bradymotus.goTo(30));
+  const before = await valueOf(page, lift);
+  await page.keyboard.press('a');
+  const field = page.getByRole('textbox', { name: 'Position Y', exact: true });
+  await field.click();
+  await field.fill('+1');
+  await field.press('Enter');
+  await field.blur();
+  await page.keyboard.press('a');
+  await expect.poll(() => valueOf(page, lift)).toBeCloseTo(before + 1, 6);
+  expect(await keysOf(page, lift)).toEqual(below);
+
+  const fader = page.getByRole('slider', { name: 'Weight of Layer 1' });
+  const bar = (await fader.boundingBox())!;
+  await page.mouse.move(bar.x + bar.width - 2, bar.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(bar.x + bar.width / 2, bar.y + 8, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(() => valueOf(page, lift)).toBeCloseTo(before + 0.5, 1);
+  const faded = await valueOf(page, lift);
+  const mute = strip.getByRole('button', { name: 'Mute Layer 1' });
+  await mute.click();
+  await expect.poll(() => valueOf(page, lift)).toBeCloseTo(before, 9);
+  await mute.click();
+  await strip.click({ button: 'right', position: { x: 12, y: 10 } });
+  await page.getByRole('menuitem', { name: 'Merge into the channels' }).click();
+  await expect(strip).toBeHidden();
+  await expect.poll(() => valueOf(page, lift)).toBeCloseTo(faded, 6);
+  await saved(page);
+  await page.reload();
+  await page.waitForFunction(() => window.bradymotus?.ready);
+  await page.evaluate(() => window.bradymotus.goTo(30));
+  await expect.poll(() => valueOf(page, lift)).toBeCloseTo(faded, 6);
+});
+
 test('a bouncing ball: added, posed, retimed on the strip, split at the contact, looped, checked, staggered', async ({
   page,
 }) => {

@@ -41,35 +41,31 @@ internal sealed class CompiledLayer
 /// <summary>What the layers of a shot do to the channels of one owner. Immutable once made.</summary>
 internal sealed class LayerStack
 {
+    // Those of the layers that have a channel here.
     private readonly CompiledLayer[] _layers;
     private readonly RotationOrder _order = RotationOrder.Xyz;
     // For each channel in a layer, the lowest first; null for those that are in none.
     private readonly Part[]?[] _parts;
+    // The channels in layers that are no part of a rotation that is worked out together.
     private readonly int[] _layered;
-    // For each layer: what evaluates the four curves of a quaternion together; null where there is nothing of this.
-    private readonly SphericalEvaluator?[] _spherical;
+    private readonly TurnPart[] _turns = [];
 
     private LayerStack(CompiledLayer[] layers, Part[]?[] parts, RotationOrder? order)
     {
-        (_layers, _parts, _spherical) = (layers, parts, new SphericalEvaluator?[layers.Length]);
+        (_layers, _parts) = (layers, parts);
         _layered = [.. Enumerable.Range(0, parts.Length).Where(c => parts[c] is not null)];
         if (order is null)
         {
             return;
         }
         _order = order.Value;
-        var rotation = order == RotationOrder.Quaternion ? 4 : 3;
-        bool IsTurn(int c) => c - CompiledOwner.FirstOfRotation is var i && i >= 0 && i < rotation;
-        var turns = _layered.Where(IsTurn).ToArray();
-        if (turns.Any(c => order == RotationOrder.Quaternion || parts[c]!.Any(p => !layers[p.Layer].IsOverride)))
+        var count = order == RotationOrder.Quaternion ? 4 : 3;
+        var turns = parts.AsSpan(CompiledOwner.FirstOfRotation, count).ToArray();
+        if (Array.Exists(turns, t => t is not null && (count == 4 || Array.Exists(t, p => !layers[p.Layer].IsOverride))))
         {
-            TurnCount = rotation;
+            TurnCount = count;
             _layered = [.. _layered.Where(c => !IsTurn(c))];
-            for (var l = 0; l < layers.Length && rotation == 4; l++)
-            {
-                var own = parts.AsSpan(CompiledOwner.FirstOfRotation, 4).ToArray().Select(p => p?.FirstOrDefault(q => q.Layer == l)).ToArray();
-                _spherical[l] = SphericalEvaluator.Of(own.Select(p => p?.Curve).ToArray(), c => own.First(p => p?.Curve == c)!.Value.Evaluator!);
-            }
+            _turns = [.. Enumerable.Range(0, layers.Length).Select(l => new TurnPart(l, [.. turns.Select(t => t is null ? null : Array.Find(t, p => p.Layer == l))])).Where(t => t.IsSet != 0)];
         }
     }
 
@@ -86,6 +82,7 @@ internal sealed class LayerStack
         {
             return null;
         }
+        layers = Array.FindAll(layers, l => channels.Keys.Any(p => p.EndsWith($"{Layer.Mark}{l.Layer.Id}", StringComparison.Ordinal)));
         var parts = new Part[]?[list.Count];
         for (var c = 0; c < parts.Length; c++)
         {
@@ -110,7 +107,7 @@ internal sealed class LayerStack
     /// <summary>The curves of all layers.</summary>
     internal IEnumerable<Curve> Curves => _parts.OfType<Part[]>().SelectMany(p => p).Select(p => p.Curve).OfType<Curve>();
 
-    internal CurveEvaluator? EvaluatorOf(Curve curve) => _parts.OfType<Part[]>().SelectMany(p => p).FirstOrDefault(p => ReferenceEquals(p.Curve, curve)).Evaluator;
+    internal CurveEvaluator? EvaluatorOf(Curve curve) => _parts.OfType<Part[]>().SelectMany(p => p).FirstOrDefault(p => ReferenceEquals(p.Curve, curve))?.Evaluator;
 
     /// <summary>Whether a layer has a say in a channel.</summary>
     internal bool IsIn(int channel) => _parts[channel] is not null || IsTurn(channel);
@@ -140,7 +137,7 @@ internal sealed class LayerStack
                 break;
             }
             var v = values[c];
-            foreach (ref readonly var part in _parts[c].AsSpan())
+            foreach (var part in _parts[c]!)
             {
                 v = Layering.Lay(v, part.At(frame), weights[part.Layer], _layers[part.Layer].IsOverride);
             }
@@ -155,29 +152,11 @@ internal sealed class LayerStack
     private void Turn(double frame, ReadOnlySpan<double> weights, Span<double> values)
     {
         Span<double> own = stackalloc double[4];
-        Span<int> next = stackalloc int[4];
-        next.Clear();
         var sum = new TurnSum(_order, values);
-        for (var l = 0; l < weights.Length; l++)
+        foreach (var turn in _turns)
         {
-            var isSet = 0;
-            for (var i = 0; i < values.Length; i++)
-            {
-                own[i] = i == 3 ? 1 : 0;
-                if (_parts[CompiledOwner.FirstOfRotation + i] is { } parts && next[i] < parts.Length && parts[next[i]].Layer == l)
-                {
-                    own[i] = parts[next[i]++].At(frame);
-                    isSet |= 1 << i;
-                }
-            }
-            if (_spherical[l]?.TryEvaluate(frame, out var q) == true)
-            {
-                (own[0], own[1], own[2], own[3]) = q;
-            }
-            if (isSet != 0)
-            {
-                sum.Lay(own, isSet, weights[l], _layers[l].IsOverride);
-            }
+            turn.Evaluate(frame, own);
+            sum.Lay(own, turn.IsSet, weights[turn.Layer], _layers[turn.Layer].IsOverride);
         }
         sum.Finish();
     }
@@ -204,8 +183,44 @@ internal sealed class LayerStack
         }
     }
 
-    private readonly record struct Part(int Layer, double Static, Curve? Curve, CurveEvaluator? Evaluator)
+    private sealed record Part(int Layer, double Static, Curve? Curve, CurveEvaluator? Evaluator)
     {
         internal double At(double frame) => Evaluator is null ? Static : Evaluator.Evaluate(frame);
+    }
+
+    /// <summary>What one layer has of a rotation.</summary>
+    private sealed class TurnPart
+    {
+        private readonly Part?[] _parts;
+        // Evaluates the four curves of a quaternion together; null where there is nothing of this.
+        private readonly SphericalEvaluator? _slerp;
+
+        internal TurnPart(int layer, Part?[] parts)
+        {
+            (Layer, _parts) = (layer, parts);
+            for (var i = 0; i < parts.Length; i++)
+            {
+                IsSet |= parts[i] is null ? 0 : 1 << i;
+            }
+            _slerp = parts.Length < 4 ? null : SphericalEvaluator.Of(parts.Select(p => p?.Curve).ToArray(), c => Array.Find(parts, p => ReferenceEquals(p?.Curve, c))!.Evaluator!);
+        }
+
+        internal int Layer { get; }
+
+        /// <summary>A bit for each number that it has.</summary>
+        internal int IsSet { get; }
+
+        internal void Evaluate(double frame, Span<double> own)
+        {
+            if (_slerp is not null && _slerp.TryEvaluate(frame, out var q))
+            {
+                (own[0], own[1], own[2], own[3]) = q;
+                return;
+            }
+            for (var i = 0; i < _parts.Length; i++)
+            {
+                own[i] = _parts[i]?.At(frame) ?? (i == 3 ? 1 : 0);
+            }
+        }
     }
 }

@@ -78,10 +78,36 @@ internal ref struct TurnSum
         // About one axis angles simply add up.
         if (_isTurned || !IsOneAxis(by))
         {
-            _turned = (_isTurned ? _turned : Affine.Rotation(new(_values[0], _values[1], _values[2]), _order)) * Affine.Rotation(by, _order);
-            _isTurned = true;
+            if (!_isTurned)
+            {
+                _turned = Affine.Rotation(new(_values[0], _values[1], _values[2]), _order);
+                _isTurned = true;
+            }
+            // The last turn of the order stands first in the product.
+            var (first, second, third, _) = Euler.Axes(_order);
+            Turn(third, by);
+            Turn(second, by);
+            Turn(first, by);
         }
         (_values[0], _values[1], _values[2]) = (_values[0] + by.X, _values[1] + by.Y, _values[2] + by.Z);
+    }
+
+    /// <summary>Turns about one of its own axes: the two columns beside it take from each other.</summary>
+    private void Turn(int axis, Double3 by)
+    {
+        var angle = axis == 0 ? by.X : axis == 1 ? by.Y : by.Z;
+        if (angle == 0)
+        {
+            return;
+        }
+        var (s, c) = Real.SinCosDegrees(angle);
+        var (x, y, z) = (_turned.X, _turned.Y, _turned.Z);
+        _turned = axis switch
+        {
+            0 => new(x, y * c + z * s, z * c - y * s, default),
+            1 => new(x * c - z * s, y, z * c + x * s, default),
+            _ => new(x * c + y * s, y * c - x * s, z, default),
+        };
     }
 
     private readonly bool IsOneAxis(Double3 by) =>

@@ -26,6 +26,11 @@ public static class Real
     /// <summary>Sine and cosine of an angle in degrees. The reduction to a quarter turn is exact, so 360° is 0°.</summary>
     public static (double Sin, double Cos) SinCosDegrees(double degrees)
     {
+        // Most angles of most objects.
+        if (degrees == 0)
+        {
+            return (0, 1);
+        }
         // The remainder is a slow call, and changes nothing within one turn.
         var turn = Math.Abs(degrees) < 360 ? degrees : degrees % 360;
         var quarter = Math.Floor(turn / 90 + 0.5);

@@ -18,6 +18,9 @@ export type NodeView = Omit<Schemas['NodeView'], 'data'> & {
   data: Record<string, unknown>;
 };
 
+/** Animation laid over that of the channels. */
+export type Layer = Schemas['Layer'];
+
 export type MaterialView = Schemas['MaterialView'];
 /** What a map shows when it is a picture. */
 export type Picture = Omit<Schemas['MapSourcePictureSource'], '$type'> & { kind: 'picture' };
@@ -46,21 +49,42 @@ function standardOf(shape: unknown, path: string): number | undefined {
   return axis ? numbers.points?.[Number(name.replace('point', '')) - 1]?.[axis] : numbers[name];
 }
 
+/** The id before the slash of an address. */
+export const ownerOf = (address: string) => address.slice(0, address.indexOf('/'));
+
+/** The id of the layer that an address is in, or null. */
+export const layerOf = (address: string) => (address.includes('@') ? address.slice(address.indexOf('@') + 1) : null);
+
+/** The address of the channel itself, below all layers. */
+export const baseOf = (address: string) => (address.includes('@') ? address.slice(0, address.indexOf('@')) : address);
+
 /** The channels of all owners. Owners of one kind share what they have; a list is made when somebody asks for it. */
 export class Channels {
   private readonly lists = new Map<string, ChannelView[]>();
   private readonly owners: Map<string, WireScene['owners'][number]>;
+  private readonly layers: ReadonlySet<string>;
 
   constructor(
     private readonly specs: WireScene['specs'],
     owners: WireScene['owners'],
     private readonly nodes: Map<string, { data: Record<string, unknown> }>,
+    layers: { id: string }[],
   ) {
+    this.layers = new Set(layers.map((l) => l.id));
     this.owners = new Map(owners.map((o) => [o.id, o]));
   }
 
-  /** Of one owner, in the order in which they are shown; none where there is no such owner. */
-  of(id: string): ChannelView[] {
+  /**
+   * Of one owner, in the order in which they are shown; none where there is no such owner.
+   * @param layer With the addresses that they have in a layer; those of a layer itself are in none.
+   */
+  of(id: string, layer: string | null = null): ChannelView[] {
+    if (layer !== null && !this.layers.has(id)) {
+      const key = `${id}@${layer}`;
+      let list = this.lists.get(key);
+      if (!list) this.lists.set(key, (list = this.of(id).map((c) => ({ ...c, address: `${c.address}@${layer}` }))));
+      return list;
+    }
     let list = this.lists.get(id);
     if (!list) {
       const owner = this.owners.get(id);
@@ -79,8 +103,7 @@ export class Channels {
   }
 
   at(address: string): ChannelView | undefined {
-    const slash = address.indexOf('/');
-    return this.of(address.slice(0, slash)).find((c) => c.address === address);
+    return this.of(ownerOf(address), layerOf(address)).find((c) => c.address === address);
   }
 
   /** The place of a channel among the values of a frame, or −1. */
@@ -235,6 +258,9 @@ interface Bridge {
   Changes(): Packed;
   Curve(channel: string): Packed;
   Sample(channel: string, first: number, step: number, count: number): number[];
+  SampleSum(channel: string, first: number, step: number, count: number): number[];
+  SetLayer(layer: string): void;
+  ValuesNow(channels: Packed): number[];
   Slopes(channel: string, first: number, step: number, count: number, acceleration: boolean): number[];
   EasePicture(segment: Packed): number[];
   Path(node: string, first: number, last: number): number[];
@@ -259,7 +285,7 @@ function unfold({ specs, owners, keys, locked, ...scene }: WireScene): {
   keys: Record<string, number[]>;
 } {
   const nodes = withKind(scene.nodes);
-  const channels = new Channels(specs, owners, new Map(nodes.map((n) => [n.id, n])));
+  const channels = new Channels(specs, owners, new Map(nodes.map((n) => [n.id, n])), scene.layers);
   return { scene: { ...scene, nodes, channels, locked: new Set(locked) }, keys };
 }
 
@@ -555,6 +581,13 @@ export class Engine extends EngineFrame {
   path = (node: string, first: number, last: number) => Array.from(this.bridge.Path(node, first, last));
   sample = (channel: string, first: number, step: number, count: number) =>
     Array.from(this.bridge.Sample(channel, first, step, count));
+  /** Of a channel with all layers. */
+  sampleSum = (channel: string, first: number, step: number, count: number): number[] =>
+    Array.from(this.bridge.SampleSum(channel, first, step, count));
+  /** Says which layer takes what is posed from now on; null is below all layers. */
+  setLayer = (layer: string | null) => this.bridge.SetLayer(layer ?? '');
+  /** What channels have to be keyed with so that what is seen now is kept, in the layers that they are in. */
+  valuesNow = (channels: string[]): number[] => Array.from(this.bridge.ValuesNow(write(channels)));
   /** How fast a channel changes, in value per frame; or how fast that changes. */
   slopes = (channel: string, first: number, step: number, count: number, acceleration = false): number[] =>
     Array.from(this.bridge.Slopes(channel, first, step, count, acceleration));

@@ -2,6 +2,7 @@
   import ChevronFirst from '@lucide/svelte/icons/chevron-first';
   import ChevronLast from '@lucide/svelte/icons/chevron-last';
   import CircleDot from '@lucide/svelte/icons/circle-dot';
+  import Layers from '@lucide/svelte/icons/layers';
   import Pause from '@lucide/svelte/icons/pause';
   import Play from '@lucide/svelte/icons/play';
   import Repeat from '@lucide/svelte/icons/repeat';
@@ -22,6 +23,7 @@
   let { middle }: { middle?: Snippet } = $props();
   let track = $state<HTMLDivElement>();
 
+  const layer = $derived(session.shot.scene.layers.find((l) => l.id === session.shot.layer));
   const scene = $derived(session.shot.scene);
   const share = (frame: number) => `${(100 * (frame - scene.first)) / Math.max(1, scene.last - scene.first)}%`;
   const keyFrames = $derived.by(() => {
@@ -129,6 +131,13 @@
       <span class="absolute bottom-0 left-1 text-xs text-base-content/75">{scene.first}</span>
       <span class="absolute right-1 bottom-0 text-xs text-base-content/75">{scene.last}</span>
     </div>
+  {/if}
+  {#if layer}
+    <button
+      class="btn max-w-32 btn-sm btn-outline btn-primary"
+      title="Poses and keys go into the layer {layer.name}. Click to see the layers"
+      onclick={() => run('layers')}><Layers size={16} /><span class="truncate">{layer.name}</span></button
+    >
   {/if}
   <button
     class="btn btn-sm {session.autoKey ? 'btn-primary' : 'btn-ghost'}"

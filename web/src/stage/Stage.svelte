@@ -161,9 +161,14 @@
     if (!view || !session.shot.engine) return;
     const id = session.selection.ids.at(-1);
     const frames = new Set(
-      id ? ['x', 'y', 'z'].flatMap((axis) => session.shot.keysOf(`${id}/transform.translate.${axis}`)) : [],
+      id
+        ? ['x', 'y', 'z'].flatMap((axis) => session.shot.keysOf(session.shot.here(`${id}/transform.translate.${axis}`)))
+        : [],
     );
-    if (!id || frames.size === 0) return view.setPath(null, []);
+    const moves = ['x', 'y', 'z'].some((axis) =>
+      session.shot.animated.get(id ?? '')?.has(`${id}/transform.translate.${axis}`),
+    );
+    if (!id || !moves) return view.setPath(null, []);
     const { playFirst, playLast } = session.shot.scene;
     const points = session.shot.engine.path(id, playFirst, playLast);
     const keys = [...frames]

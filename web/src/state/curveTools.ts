@@ -1,4 +1,5 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
+import { ownerOf } from '../engine/engine';
 import { session } from './session.svelte';
 
 export interface Field {
@@ -207,7 +208,7 @@ export const curveTools: CurveTool[] = [
       values: session.selection.ids
         .flatMap((id) => session.shot.channelsOf(id))
         .filter((c) => session.shot.waiting.has(c.address))
-        .map((c) => ({ address: c.address, value: session.shot.valueOf(c) })),
+        .map((c) => ({ address: c.address, value: session.shot.engine!.valuesNow([c.address])[0] })),
     }),
   },
   {
@@ -221,7 +222,7 @@ export const curveTools: CurveTool[] = [
       last: v.last,
       values: session.keyable().map((address) => ({
         address,
-        value: session.shot.valueOf(session.shot.channelAt(address)!),
+        value: session.shot.engine!.valuesNow([address])[0],
       })),
     }),
   },
@@ -250,7 +251,7 @@ function pivotOf(): number {
 function staggered() {
   // Keys of one object have nothing to be staggered against.
   const { keys } = session.selection;
-  if (new Set(keys.map((k) => k.address.slice(0, k.address.indexOf('/')))).size > 1) return keys;
+  if (new Set(keys.map((k) => ownerOf(k.address))).size > 1) return keys;
   return session.selection.ids.flatMap((id) =>
     (session.shot.keyedOwners.get(id) ?? []).flatMap((address) =>
       session.shot.keysOf(address).map((frame) => ({ address, frame })),

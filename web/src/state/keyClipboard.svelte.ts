@@ -1,5 +1,5 @@
 // Keys that are copied, and where they go when they are put in.
-import type { Edit } from '../engine/engine';
+import { ownerOf, type Edit } from '../engine/engine';
 import type { Session } from './session.svelte';
 
 export class KeyClipboard {
@@ -34,6 +34,8 @@ export class KeyClipboard {
     const by = frame - this.content.first;
     const channels = this.content.edit.channels as { address: string; keys: { frame: number }[] }[];
     const moved = this.retargeted(channels)
+      // They go into the layer that is worked in.
+      .map((c) => ({ ...c, address: shot.here(c.address) }))
       .filter((c) => shot.channelAt(c.address))
       .map((c) => ({ ...c, keys: c.keys.map((k) => ({ ...k, frame: k.frame + by })) }));
     if (moved.length === 0)
@@ -61,7 +63,7 @@ export class KeyClipboard {
 
   /** Keys of one object go to the selected one, where that is another; keys of several stay with theirs. */
   private retargeted<T extends { address: string }>(channels: T[]): T[] {
-    const owners = new Set(channels.map((c) => c.address.slice(0, c.address.indexOf('/'))));
+    const owners = new Set(channels.map((c) => ownerOf(c.address)));
     const { ids } = this.session.selection;
     if (owners.size !== 1 || ids.length === 0 || ids.some((id) => owners.has(id))) return channels;
     return ids.flatMap((id) =>

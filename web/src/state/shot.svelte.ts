@@ -1,6 +1,8 @@
 // The open shot as the page sees it: what the engine says of it, and the way in for changes.
 import {
+  baseOf,
   Channels,
+  ownerOf,
   type ChannelValue,
   type ChannelView,
   type CurveView,
@@ -30,12 +32,13 @@ const emptyScene: SceneView = {
   camera: null,
   nodes: [],
   materials: [],
-  channels: new Channels([], [], new Map()),
+  channels: new Channels([], [], new Map(), []),
   locked: new Set(),
   skyPicture: null,
   background: 'sky',
   newKeys: null,
   markers: [],
+  layers: [],
 };
 
 const none: number[] = [];
@@ -90,21 +93,58 @@ export class OpenShot {
     return map;
   });
 
-  /** The channels that have keys, by their owner. */
+  /** The id of the layer that is worked in; null is below all layers. Channels have the addresses that they have there. */
+  layer = $state<string | null>(null);
+
+  /** Works in a layer from now on. What waits to be keyed waits there. */
+  chooseLayer(id: string | null) {
+    if (id === this.layer) return;
+    this.layer = id;
+    this.engine?.setLayer(id);
+    this.waiting = this.waitingNow();
+    this.changed++;
+  }
+
+  /** The same channel in the layer that is worked in. */
+  here = (address: string): string => {
+    const base = baseOf(address);
+    const isOfLayer = this.scene.layers.some((l) => l.id === ownerOf(base));
+    return this.layer === null || isOfLayer ? base : `${base}@${this.layer}`;
+  };
+
+  /** The channels that have keys in the layer that is worked in, by their owner. */
   keyedOwners = $derived.by(() => {
     void this.keyed;
     const map = new Map<string, string[]>();
     for (const address of this.keys.keys()) {
-      const owner = address.slice(0, address.indexOf('/'));
-      const list = map.get(owner);
+      if (this.here(address) !== address) continue;
+      const list = map.get(ownerOf(address));
       if (list) list.push(address);
-      else map.set(owner, [address]);
+      else map.set(ownerOf(address), [address]);
     }
     return map;
   });
 
-  /** The channels of an object, a material or the world. */
-  channelsOf = (owner: string): ChannelView[] => this.scene.channels.of(owner);
+  /** The channels that have keys in whatever layer, by their owner, as addresses without one. */
+  animated = $derived.by(() => {
+    void this.keyed;
+    const map = new Map<string, Set<string>>();
+    for (const address of this.keys.keys()) {
+      const set = map.get(ownerOf(address));
+      if (set) set.add(baseOf(address));
+      else map.set(ownerOf(address), new Set([baseOf(address)]));
+    }
+    return map;
+  });
+
+  /** Whether more than one layer has a say in a channel, so that what is seen is not what one of them has. */
+  isSummed(address: string): boolean {
+    const base = baseOf(address);
+    return this.scene.layers.some((l) => this.keys.has(`${base}@${l.id}`));
+  }
+
+  /** The channels of an object, a material, a layer or the world, with their addresses in the layer that is worked in. */
+  channelsOf = (owner: string): ChannelView[] => this.scene.channels.of(owner, this.layer);
   channelAt = (address: string): ChannelView | undefined => this.scene.channels.at(address);
 
   /** The frames of a channel's keys, rising. */
@@ -154,6 +194,7 @@ export class OpenShot {
     const { refusal } = engine.open(base, baseRevision, entries);
     if (refusal) return refusal;
     this.shown = engine;
+    this.layer = null;
     // At the start the server has said already what is in it.
     if (this.openingRevision === revision) engine.changes();
     this.openingRevision = null;
@@ -182,7 +223,7 @@ export class OpenShot {
   /** Lets the values wait again that were left behind; the playhead stands on their frame. */
   bringBack() {
     this.engine!.bringBack();
-    this.waiting = new Set(this.engine!.waiting());
+    this.waiting = this.waitingNow();
     this.show();
   }
 
@@ -206,6 +247,8 @@ export class OpenShot {
       }),
     );
   }
+
+  private waitingNow = (): ReadonlySet<string> => new Set(this.engine?.waiting().map((a) => this.here(a)) ?? []);
 
   /** Evaluates the frame under the playhead. */
   show() {
@@ -301,7 +344,7 @@ export class OpenShot {
       if (commit) this.hand.say(outcome.refusal);
       return false;
     }
-    this.waiting = new Set(this.engine!.waiting());
+    this.waiting = this.waitingNow();
     this.refreshTried();
     return true;
   }
@@ -324,7 +367,7 @@ export class OpenShot {
     const known = this.history?.steps ?? [];
     const { steps, ...head } = this.engine!.history(known.at(-1)?.revision ?? -1);
     this.history = { ...head, steps: known.length > 0 ? [...known, ...steps] : steps };
-    this.waiting = new Set(this.engine!.waiting());
+    this.waiting = this.waitingNow();
     this.refreshTried();
     this.hand.changed();
   }
@@ -337,6 +380,8 @@ export class OpenShot {
       this.scene = scene;
       this.keys = new Map(Object.entries(all));
       this.keyed++;
+      // A layer that is gone is worked in no longer.
+      if (this.layer !== null && !scene.layers.some((l) => l.id === this.layer)) this.chooseLayer(null);
     } else {
       if (nodes.length > 0) {
         const different = new Map(nodes.map((n) => [n.id, n]));

@@ -55,6 +55,8 @@ class Ui {
   /** Channels whose lane is open. */
   lanes = $state.raw<ReadonlySet<string>>(new Set());
 
+  /** The strips of the layers beside the tracks; null shows them where there are layers. */
+  layers = $state<boolean | null>(null);
   /** The curves of what is selected lie over one another in one large lane. */
   overlay = $state(false);
   /** All of them in one scale, or each in its own. */

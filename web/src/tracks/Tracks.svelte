@@ -2,10 +2,11 @@
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import Blend from '@lucide/svelte/icons/blend';
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import Layers from '@lucide/svelte/icons/layers';
   import Gauge from '@lucide/svelte/icons/gauge';
   import Ruler from '@lucide/svelte/icons/ruler';
   import { onMount } from 'svelte';
-  import type { ChannelView, Edit, Extrapolation } from '../engine/engine';
+  import { baseOf, type ChannelView, type Edit, type Extrapolation } from '../engine/engine';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import { channelMenu, run, tip } from '../state/commands';
   import { gestures, type Hand } from '../state/gestures.svelte';
@@ -27,9 +28,11 @@
   } from './draw';
   import { hitTest, type Hit } from './hit';
   import { layoutRows, ROW, rowAt, shownOwners, TimeScale, valueRange, yOf, type ValueScale } from './layout';
+  import LayerStrip from './LayerStrip.svelte';
   import MarkerFields from './MarkerFields.svelte';
 
   const toggles = [
+    { id: 'layers', icon: Layers, on: () => layersShown, needs: false },
     { id: 'tracks.overlay', icon: Blend, on: () => ui.overlay, needs: false },
     { id: 'tracks.oneScale', icon: Ruler, on: () => ui.oneScale, needs: true },
     { id: 'tracks.speed', icon: Gauge, on: () => ui.speed, needs: true },
@@ -49,25 +52,26 @@
   const time = $derived(ui.tracksTime ?? new TimeScale(-2, 8));
 
   const animatedOf = (id: string) => {
-    const keyed = new Set(session.shot.keyedOwners.get(id) ?? []);
+    const keyed = session.shot.animated.get(id);
     const wanted = ui.rowFilter.trim().toLowerCase();
     const name = session.shot.byId.get(id)?.name.toLowerCase() ?? '';
     return session.shot
       .channelsOf(id)
       .filter(
         (c) =>
-          keyed.has(c.address) &&
+          keyed?.has(baseOf(c.address)) &&
           (wanted === '' || name.includes(wanted) || c.label.toLowerCase().includes(wanted) || c.family === wanted),
       );
   };
+  const layersShown = $derived(ui.layers ?? session.shot.scene.layers.length > 0);
   const noLanes: ReadonlySet<string> = new Set();
   const rows = $derived(
     layoutRows(
       shownOwners(
         session.shot.scene.nodes,
-        session.shot.scene.materials,
+        [...session.shot.scene.materials, ...session.shot.scene.layers],
         session.shot.family(session.selection.ids),
-        (id) => session.shot.keyedOwners.has(id),
+        (id) => session.shot.animated.has(id),
       ),
       animatedOf,
       ui.overlay ? noLanes : ui.lanes,
@@ -118,6 +122,8 @@
       curve: (a) => session.shot.curve(a),
       keysOf: (a) => session.shot.keysOf(a),
       sample: (a, first, step, count) => session.shot.engine!.sample(a, first, step, count),
+      sum: (a, first, step, count) =>
+        session.shot.isSummed(a) ? session.shot.engine!.sampleSum(a, first, step, count) : null,
       scales,
       box: marquee,
       range,
@@ -251,6 +257,14 @@
     if (ui.fit === fits) return;
     fits = ui.fit;
     if (ui.over === 'tracks') fit();
+  });
+  // Lanes that are open stay so in another layer, whose keys are others.
+  let layer = session.shot.layer;
+  $effect(() => {
+    if (session.shot.layer === layer) return;
+    layer = session.shot.layer;
+    ui.lanes = new Set([...ui.lanes].map(session.shot.here));
+    session.selection.keys = [];
   });
   // What is selected is opened, as large as there is room, unless something of it is open already.
   let openedFor = '';
@@ -620,202 +634,206 @@
     menu && e.target !== canvas && !(e.target as Element).closest('[data-extrapolation]') && (menu = null)}
 />
 
-<div bind:this={box} class="relative flex h-full w-full overflow-hidden bg-base-100" data-testid="tracks">
-  <div class="relative h-full shrink-0 overflow-hidden border-r border-base-300" style="width:{labelWidth}px">
-    <div
-      class="absolute inset-x-0 top-0 z-10 flex items-center justify-between border-b border-base-300 bg-base-200 px-3"
-      style="height:{HEAD}px"
-    >
-      <div class="flex h-full w-full flex-col justify-center">
-        <div class="flex items-center gap-0.5">
-          <span class="grow text-sm font-semibold">Tracks</span>
-          {#each toggles as t (t.id)}
-            <button
-              class="btn btn-square btn-xs {t.on() ? 'btn-primary' : 'btn-ghost'}"
-              title={tip(t.id)}
-              aria-label={tip(t.id)}
-              aria-pressed={t.on()}
-              disabled={t.needs && !ui.overlay}
-              onclick={() => run(t.id)}><t.icon size={14} /></button
-            >
-          {/each}
-          <button class="btn btn-ghost btn-xs px-1" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
+<div class="flex h-full w-full">
+  {#if layersShown}<LayerStrip />{/if}
+  <div bind:this={box} class="relative flex h-full min-w-0 grow overflow-hidden bg-base-100" data-testid="tracks">
+    <div class="relative h-full shrink-0 overflow-hidden border-r border-base-300" style="width:{labelWidth}px">
+      <div
+        class="absolute inset-x-0 top-0 z-10 flex items-center justify-between border-b border-base-300 bg-base-200 px-3"
+        style="height:{HEAD}px"
+      >
+        <div class="flex h-full w-full flex-col justify-center">
+          <div class="flex items-center gap-0.5">
+            <span class="grow text-sm font-semibold">Tracks</span>
+            {#each toggles as t (t.id)}
+              <button
+                class="btn btn-square btn-xs {t.on() ? 'btn-primary' : 'btn-ghost'}"
+                title={tip(t.id)}
+                aria-label={tip(t.id)}
+                aria-pressed={t.on()}
+                disabled={t.needs && !ui.overlay}
+                onclick={() => run(t.id)}><t.icon size={14} /></button
+              >
+            {/each}
+            <button class="btn btn-ghost btn-xs px-1" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
+          </div>
+          <input
+            class="input input-xs mt-0.5 h-5 w-full"
+            placeholder="Filter rows"
+            aria-label="Filter rows by object, channel or family"
+            bind:value={ui.rowFilter}
+          />
         </div>
-        <input
-          class="input input-xs mt-0.5 h-5 w-full"
-          placeholder="Filter rows"
-          aria-label="Filter rows by object, channel or family"
-          bind:value={ui.rowFilter}
-        />
+      </div>
+      <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
+        {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
+          <div
+            class="absolute inset-x-0 flex items-start border-b border-base-300/60 text-xs"
+            style="top:{row.top}px;height:{row.height}px"
+            role="treeitem"
+            aria-selected={session.selection.ids.includes(row.owner)}
+          >
+            {#if row.kind === 'head'}
+              <button
+                class="h-full w-full truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.ids.includes(
+                  row.owner,
+                )
+                  ? 'text-primary'
+                  : ''}"
+                title="Select {row.name}"
+                onclick={() => selectOwner(row.owner)}>{row.name}</button
+              >
+            {:else}
+              <button
+                class="flex w-full items-center gap-1 truncate px-2 text-left hover:bg-base-200"
+                style="height:{ROW}px"
+                aria-expanded={row.open}
+                title={row.open ? 'Close the curve' : 'Open the curve'}
+                onclick={() => toggle(row.address)}
+                oncontextmenu={(e) => contextMenu.open(e, channelMenu([row.channel]))}
+              >
+                {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
+                <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
+                <span class="grow truncate">{row.channel.label}</span>
+                <span class="text-base-content/70">{session.shot.valueOf(row.channel).toFixed(2)}</span>
+              </button>
+            {/if}
+          </div>
+        {/each}
       </div>
     </div>
-    <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
-      {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
-        <div
-          class="absolute inset-x-0 flex items-start border-b border-base-300/60 text-xs"
-          style="top:{row.top}px;height:{row.height}px"
-          role="treeitem"
-          aria-selected={session.selection.ids.includes(row.owner)}
-        >
-          {#if row.kind === 'head'}
-            <button
-              class="h-full w-full truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.ids.includes(
-                row.owner,
-              )
-                ? 'text-primary'
-                : ''}"
-              title="Select {row.name}"
-              onclick={() => selectOwner(row.owner)}>{row.name}</button
+    {#if ui.overlay}
+      <div
+        class="absolute bottom-0 left-0 z-10 overflow-y-auto border-t-2 border-r border-base-300 bg-base-100 px-2 py-1 text-xs"
+        style="width:{labelWidth}px;height:{overlayHeight}px"
+        role="list"
+        aria-label="Overlaid curves"
+      >
+        {#each overlaid as channel, i (channel.address)}
+          <div class="flex items-center gap-1 py-0.5" role="listitem">
+            <span class="h-1 w-4 shrink-0 rounded-full" style="background:{legendColour(channel, i)}"></span>
+            <span class="grow truncate"
+              >{overlaid.some((c) => c.owner !== channel.owner)
+                ? `${session.shot.byId.get(channel.owner)?.name ?? channel.owner} · `
+                : ''}{channel.label}</span
             >
-          {:else}
-            <button
-              class="flex w-full items-center gap-1 truncate px-2 text-left hover:bg-base-200"
-              style="height:{ROW}px"
-              aria-expanded={row.open}
-              title={row.open ? 'Close the curve' : 'Open the curve'}
-              onclick={() => toggle(row.address)}
-              oncontextmenu={(e) => contextMenu.open(e, channelMenu([row.channel]))}
-            >
-              {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
-              <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
-              <span class="grow truncate">{row.channel.label}</span>
-              <span class="text-base-content/70">{session.shot.valueOf(row.channel).toFixed(2)}</span>
-            </button>
-          {/if}
-        </div>
-      {/each}
-    </div>
-  </div>
-  {#if ui.overlay}
-    <div
-      class="absolute bottom-0 left-0 z-10 overflow-y-auto border-t-2 border-r border-base-300 bg-base-100 px-2 py-1 text-xs"
-      style="width:{labelWidth}px;height:{overlayHeight}px"
-      role="list"
-      aria-label="Overlaid curves"
-    >
-      {#each overlaid as channel, i (channel.address)}
-        <div class="flex items-center gap-1 py-0.5" role="listitem">
-          <span class="h-1 w-4 shrink-0 rounded-full" style="background:{legendColour(channel, i)}"></span>
-          <span class="grow truncate"
-            >{overlaid.some((c) => c.owner !== channel.owner)
-              ? `${session.shot.byId.get(channel.owner)?.name ?? channel.owner} · `
-              : ''}{channel.label}</span
-          >
-          <span class="text-base-content/70 tabular-nums">{session.shot.valueOf(channel).toFixed(2)}</span>
-        </div>
-      {/each}
-      <p class="pt-1 text-base-content/75">Open rows, or select keys, to choose what lies here.</p>
-    </div>
-  {/if}
-  <canvas
-    bind:this={canvas}
-    class="block outline-none"
-    style="width:{size.width}px;height:{size.height}px;cursor:{cursor};touch-action:none"
-    tabindex="0"
-    aria-label="Keys and curves"
-    onpointerdown={pointerdown}
-    onpointermove={pointermove}
-    ondblclick={dblclick}
-    onwheel={wheel}
-    oncontextmenu={openMenu}
-    onkeydown={keydown}
-    ondragover={(e) => e.preventDefault()}
-    ondrop={drop}
-  ></canvas>
-  {#if gestures.readout && ui.over === 'tracks'}
-    <div
-      class="pointer-events-none absolute top-16 right-3 z-10 rounded bg-base-200/90 px-3 py-1 text-sm tabular-nums"
-      role="status"
-      data-testid="tracks-readout"
-    >
-      {gestures.readout}{#if gestures.typed}<span class="pl-2 font-semibold text-primary">{gestures.typed}</span>{/if}
-    </div>
-  {/if}
-  {#if markerOpen}<MarkerFields
-      id={markerOpen.id}
-      left={Math.min(markerOpen.x + labelWidth, size.width + labelWidth - 270)}
-      onclose={() => (markerOpen = null)}
-    />{/if}
-  {#if rows.length === 0}
-    <div
-      class="pointer-events-none absolute inset-0 grid place-items-center pt-10 text-center text-sm text-base-content/80"
-    >
-      <p>
-        {session.selection.ids.length > 0 ? 'Nothing here is keyed yet.' : 'Nothing is keyed yet.'}<br />Move the
-        playhead, pose an object, and press
-        <kbd class="kbd kbd-sm">K</kbd>.
-      </p>
-    </div>
-  {/if}
-  {#if menu && current}
-    <div
-      class="absolute z-20 w-56 rounded-box border border-base-300 bg-base-200 p-2 shadow-xl"
-      style="left:{Math.min(menu.x + labelWidth, size.width + labelWidth - 232)}px;top:{Math.min(
-        menu.y + 4,
-        size.height - 220,
-      )}px"
-      role="menu"
-      data-extrapolation
-      aria-label="What the curve does {menu.end} its keys"
-    >
-      <p class="px-2 pb-1 text-xs text-base-content/75">
-        {menu.end === 'before' ? 'Before the first key' : 'After the last key'}
-      </p>
-      {#each Object.keys(extrapolationWords) as kind (kind)}
-        <button
-          class="btn btn-ghost btn-sm w-full justify-start {current.kind === kind ? 'btn-active' : ''}"
-          role="menuitemradio"
-          aria-checked={current.kind === kind}
-          onclick={() => extrapolate(kind as Extrapolation['kind'], repeats.includes(kind) ? (current.count ?? 0) : 0)}
-          >{words[kind]}</button
-        >
-      {/each}
-      {#if repeats.includes(current.kind)}
-        <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
-          Cycles (0 = for ever)
-          <input
-            class="input input-xs w-16 text-right"
-            type="number"
-            min="0"
-            value={current.count ?? 0}
-            onchange={(e) =>
-              extrapolate(
-                current.kind,
-                Math.max(0, Math.round(Number(e.currentTarget.value) || 0)),
-                current.until ?? null,
-              )}
-          />
-        </label>
-      {/if}
-      {#if current.kind !== 'hold'}
-        <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
-          Until frame (empty = as far as anybody looks)
-          <input
-            class="input input-xs w-16 text-right"
-            type="number"
-            value={current.until ?? ''}
-            onchange={(e) =>
-              extrapolate(
-                current.kind,
-                current.count ?? 0,
-                e.currentTarget.value === '' ? null : Number(e.currentTarget.value),
-              )}
-          />
-        </label>
-        <div class="flex gap-1 px-2 pt-2">
-          {#if repeats.includes(current.kind)}<button
-              class="btn btn-xs grow"
-              title="Value and speed of both ends are made equal"
-              onclick={() => session.shot.commit({ kind: 'makeSeamless', channels: [menu!.address] } as Edit)}
-              >Make seamless</button
-            >{/if}
+            <span class="text-base-content/70 tabular-nums">{session.shot.valueOf(channel).toFixed(2)}</span>
+          </div>
+        {/each}
+        <p class="pt-1 text-base-content/75">Open rows, or select keys, to choose what lies here.</p>
+      </div>
+    {/if}
+    <canvas
+      bind:this={canvas}
+      class="block outline-none"
+      style="width:{size.width}px;height:{size.height}px;cursor:{cursor};touch-action:none"
+      tabindex="0"
+      aria-label="Keys and curves"
+      onpointerdown={pointerdown}
+      onpointermove={pointermove}
+      ondblclick={dblclick}
+      onwheel={wheel}
+      oncontextmenu={openMenu}
+      onkeydown={keydown}
+      ondragover={(e) => e.preventDefault()}
+      ondrop={drop}
+    ></canvas>
+    {#if gestures.readout && ui.over === 'tracks'}
+      <div
+        class="pointer-events-none absolute top-16 right-3 z-10 rounded bg-base-200/90 px-3 py-1 text-sm tabular-nums"
+        role="status"
+        data-testid="tracks-readout"
+      >
+        {gestures.readout}{#if gestures.typed}<span class="pl-2 font-semibold text-primary">{gestures.typed}</span>{/if}
+      </div>
+    {/if}
+    {#if markerOpen}<MarkerFields
+        id={markerOpen.id}
+        left={Math.min(markerOpen.x + labelWidth, size.width + labelWidth - 270)}
+        onclose={() => (markerOpen = null)}
+      />{/if}
+    {#if rows.length === 0}
+      <div
+        class="pointer-events-none absolute inset-0 grid place-items-center pt-10 text-center text-sm text-base-content/80"
+      >
+        <p>
+          {session.selection.ids.length > 0 ? 'Nothing here is keyed yet.' : 'Nothing is keyed yet.'}<br />Move the
+          playhead, pose an object, and press
+          <kbd class="kbd kbd-sm">K</kbd>.
+        </p>
+      </div>
+    {/if}
+    {#if menu && current}
+      <div
+        class="absolute z-20 w-56 rounded-box border border-base-300 bg-base-200 p-2 shadow-xl"
+        style="left:{Math.min(menu.x + labelWidth, size.width + labelWidth - 232)}px;top:{Math.min(
+          menu.y + 4,
+          size.height - 220,
+        )}px"
+        role="menu"
+        data-extrapolation
+        aria-label="What the curve does {menu.end} its keys"
+      >
+        <p class="px-2 pb-1 text-xs text-base-content/75">
+          {menu.end === 'before' ? 'Before the first key' : 'After the last key'}
+        </p>
+        {#each Object.keys(extrapolationWords) as kind (kind)}
           <button
-            class="btn btn-xs grow"
-            title="A key on every frame of the shot's range, in the place of the cycle"
-            onclick={bakeBeyond}>Bake to keys</button
+            class="btn btn-ghost btn-sm w-full justify-start {current.kind === kind ? 'btn-active' : ''}"
+            role="menuitemradio"
+            aria-checked={current.kind === kind}
+            onclick={() =>
+              extrapolate(kind as Extrapolation['kind'], repeats.includes(kind) ? (current.count ?? 0) : 0)}
+            >{words[kind]}</button
           >
-        </div>
-      {/if}
-    </div>
-  {/if}
+        {/each}
+        {#if repeats.includes(current.kind)}
+          <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
+            Cycles (0 = for ever)
+            <input
+              class="input input-xs w-16 text-right"
+              type="number"
+              min="0"
+              value={current.count ?? 0}
+              onchange={(e) =>
+                extrapolate(
+                  current.kind,
+                  Math.max(0, Math.round(Number(e.currentTarget.value) || 0)),
+                  current.until ?? null,
+                )}
+            />
+          </label>
+        {/if}
+        {#if current.kind !== 'hold'}
+          <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
+            Until frame (empty = as far as anybody looks)
+            <input
+              class="input input-xs w-16 text-right"
+              type="number"
+              value={current.until ?? ''}
+              onchange={(e) =>
+                extrapolate(
+                  current.kind,
+                  current.count ?? 0,
+                  e.currentTarget.value === '' ? null : Number(e.currentTarget.value),
+                )}
+            />
+          </label>
+          <div class="flex gap-1 px-2 pt-2">
+            {#if repeats.includes(current.kind)}<button
+                class="btn btn-xs grow"
+                title="Value and speed of both ends are made equal"
+                onclick={() => session.shot.commit({ kind: 'makeSeamless', channels: [menu!.address] } as Edit)}
+                >Make seamless</button
+              >{/if}
+            <button
+              class="btn btn-xs grow"
+              title="A key on every frame of the shot's range, in the place of the cycle"
+              onclick={bakeBeyond}>Bake to keys</button
+            >
+          </div>
+        {/if}
+      </div>
+    {/if}
+  </div>
 </div>

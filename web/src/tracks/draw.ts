@@ -47,6 +47,8 @@ export interface TracksModel {
   keysOf(address: string): number[];
   /** Values of a channel at evenly spaced frames, from the engine. */
   sample(address: string, first: number, step: number, count: number): number[];
+  /** What all layers together make of a channel at evenly spaced frames; null where there is one only. */
+  sum(address: string, first: number, step: number, count: number): number[] | null;
   /** Scales that stay while a hand drags. */
   scales: Map<string, ValueScale>;
   box: { x0: number; y0: number; x1: number; y1: number } | null;
@@ -316,8 +318,16 @@ function ring(g: CanvasRenderingContext2D, p: Palette) {
 
 function drawChannel(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: ChannelRow, top: number) {
   const curve = m.curve(row.address);
-  if (!curve) return;
   const colour = p.family[row.channel.family];
+  if (row.open) {
+    const { top: laneTop, height } = laneArea(row, m.scroll);
+    g.fillStyle = p.lane;
+    g.globalAlpha = 0.45;
+    g.fillRect(0, laneTop - 4, m.width, height + 8);
+    g.globalAlpha = 1;
+    drawSum(g, m, p, row, curve);
+  }
+  if (!curve) return;
   const middle = top + ROW / 2;
   spans(g, m, curve, colour, middle);
   tags(g, m, p, curve, middle);
@@ -516,6 +526,38 @@ function tags(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, curve: Cu
   }
 }
 
+/** What comes of all layers together, faint behind the curve of the one that is worked in, with its own scale where the two lie far apart. */
+function drawSum(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: ChannelRow, curve: CurveView | null) {
+  const [from, to] = [m.time.frame(0), m.time.frame(m.width)];
+  const count = Math.min(800, Math.max(2, Math.ceil(m.width / 2)));
+  const step = (to - from) / (count - 1);
+  const sum = m.sum(row.address, from, step, count);
+  if (!sum) return;
+  const { top, height } = laneArea(row, m.scroll);
+  let [low, high] = [Infinity, -Infinity];
+  for (const v of sum) [low, high] = [Math.min(low, v), Math.max(high, v)];
+  const pad = Math.max(1e-3, (high - low) * 0.14);
+  const own = curve && scaleOf(m, row.address, curve);
+  const fits = own && low >= own.low - (own.high - own.low) && high <= own.high + (own.high - own.low);
+  const scale = fits ? own : { low: low - pad, high: high + pad };
+  g.save();
+  g.beginPath();
+  g.rect(0, Math.max(HEAD, top - 4), m.width, height + 8);
+  g.clip();
+  g.strokeStyle = p.text;
+  g.globalAlpha = 0.34;
+  g.lineWidth = 3;
+  g.beginPath();
+  sum.forEach((v, i) => g.lineTo(m.time.x(from + i * step), yOf(v, scale, top, height)));
+  g.stroke();
+  g.globalAlpha = 1;
+  g.fillStyle = p.faint;
+  g.font = '12px "Inter Variable", sans-serif';
+  g.textAlign = 'end';
+  g.fillText(fits ? 'sum of all layers' : 'sum of all layers, in its own scale', m.width - 8, top + height - 2);
+  g.restore();
+}
+
 function drawLane(
   g: CanvasRenderingContext2D,
   m: TracksModel,
@@ -531,10 +573,6 @@ function drawLane(
   g.rect(0, Math.max(HEAD, top - 8), m.width, height + 16);
   g.clip();
   if (lane.row) {
-    g.fillStyle = p.lane;
-    g.globalAlpha = 0.45;
-    g.fillRect(0, top - 4, m.width, height + 8);
-    g.globalAlpha = 1;
     values(g, m, p, scale, top, height);
   }
   const x = m.time.x;
