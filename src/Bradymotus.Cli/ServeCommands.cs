@@ -1,5 +1,6 @@
 using System.CommandLine;
 using System.Globalization;
+using System.Text.RegularExpressions;
 using Bradymotus.Core;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
@@ -15,7 +16,7 @@ using Microsoft.Extensions.Hosting;
 namespace Bradymotus.Cli;
 
 /// <summary>The commands that serve the interface.</summary>
-internal static class ServeCommands
+internal static partial class ServeCommands
 {
     internal static IEnumerable<Command> All() => [ServeCommand("serve", demo: false), ServeCommand("demo", demo: true), FilmCommand(), OpenApiCommand()];
 
@@ -108,7 +109,8 @@ internal static class ServeCommands
         var output = new Option<string>("--out") { Required = true, Description = "The film to write, *.mp4." };
         var fps = new Option<double>("--fps") { DefaultValueFactory = _ => 24, Description = "Frames a second." };
         var times = new Option<int>("--times") { DefaultValueFactory = _ => 1, Description = "How often the sequence plays." };
-        var command = new Command("film", "Makes an H.264 film of rendered pictures.") { pictures, output, fps, times };
+        var sounds = new Option<string?>("--sounds-of") { Description = "A shot file: the film sounds as it does, from the frames that the pictures are numbered with." };
+        var command = new Command("film", "Makes an H.264 film of rendered pictures.") { pictures, output, fps, times, sounds };
         command.SetAction(async (parsed, cancel) =>
         {
             var folder = parsed.GetValue(pictures)!;
@@ -121,15 +123,37 @@ internal static class ServeCommands
             {
                 throw new Refusal("The rate or the number of times cannot be used: give 1 to 1000 frames a second, 1 to 100 times.");
             }
-            await Server.Rendering.Film.EncodeAsync(files, parsed.GetValue(fps), parsed.GetValue(times), Path.GetFullPath(parsed.GetValue(output)!), part =>
+            var (to, repeats) = (Path.GetFullPath(parsed.GetValue(output)!), parsed.GetValue(times));
+            string? sound = null;
+            try
             {
-                if (!Console.IsErrorRedirected)
+                if (parsed.GetValue(sounds) is { } path)
                 {
-                    Console.Error.Write($"\r{part,4:P0}\r");
+                    var shot = ShotJson.ReadShot(Commands.ReadText(path));
+                    var frames = files.Select((f, i) => Numbered().Match(f) is { Success: true } number ? int.Parse(number.Groups[1].ValueSpan, CultureInfo.InvariantCulture) : shot.Range.First + i);
+                    sound = $"{to}.{Guid.NewGuid():N}.wav";
+                    await Server.Rendering.SoundMix.WriteAsync(sound, shot, [.. Enumerable.Repeat(frames, repeats).SelectMany(f => f)], parsed.GetValue(fps), new AssetFolder(AssetFolder.Beside(path)).Read, cancel);
                 }
-            }, cancel);
+                await Server.Rendering.Film.EncodeAsync(files, parsed.GetValue(fps), repeats, to, part =>
+                {
+                    if (!Console.IsErrorRedirected)
+                    {
+                        Console.Error.Write($"\r{part,4:P0}\r");
+                    }
+                }, cancel, sound);
+            }
+            finally
+            {
+                if (sound is not null)
+                {
+                    File.Delete(sound);
+                }
+            }
             Console.WriteLine(parsed.GetValue(output));
         });
         return command;
     }
+
+    [GeneratedRegex("([0-9]{1,9})\\.png$", RegexOptions.IgnoreCase)]
+    private static partial Regex Numbered();
 }

@@ -219,7 +219,7 @@ internal sealed class Session
             return;
         }
         _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length
-            || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World, Layers = WithoutWeights(before, after) }) != after;
+            || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World, Layers = WithoutWeights(before, after), Sounds = WithoutLevels(before, after) }) != after;
         for (var i = 0; i < after.Nodes.Length && !_structureChanged && before.Nodes != after.Nodes; i++)
         {
             var (a, b) = (before.Nodes[i], after.Nodes[i]);
@@ -262,6 +262,24 @@ internal sealed class Session
             NoteCurves(after.Layers[i].Id, before.Layers[i].Channels, after.Layers[i].Channels);
         }
         return after.Layers;
+    }
+
+    /// <summary>The sounds as they are now, where nothing but their levels is another; else those before.</summary>
+    private ImmutableArray<Sound> WithoutLevels(Shot before, Shot after)
+    {
+        if (before.Sounds == after.Sounds || before.Sounds.Length != after.Sounds.Length)
+        {
+            return before.Sounds;
+        }
+        for (var i = 0; i < after.Sounds.Length; i++)
+        {
+            if (before.Sounds[i] with { Channels = after.Sounds[i].Channels } != after.Sounds[i])
+            {
+                return before.Sounds;
+            }
+            NoteCurves(after.Sounds[i].Id, before.Sounds[i].Channels, after.Sounds[i].Channels);
+        }
+        return after.Sounds;
     }
 
     private void NoteCurves(string owner, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? after)

@@ -29,14 +29,14 @@ public static partial class ShotZip
         Add($"{name}.shot.json", ShotJson.WriteBytes(shot, indented: true));
         foreach (var asset in AssetsOf(shot))
         {
-            var bytes = assets.Read(asset) ?? throw new Refusal($"The mesh or picture {asset} of the shot “{shot.Name}” is not there: import it again.");
+            var bytes = assets.Read(asset) ?? throw new Refusal($"The mesh, picture or sound {asset} of the shot “{shot.Name}” is not there: import it again.");
             Add($"{name}.assets/{asset}{Asset.EndingOf(bytes)}", bytes);
         }
     }
 
     /// <summary>The names of the assets that a shot refers to, each once.</summary>
     public static IEnumerable<string> AssetsOf(Shot shot) =>
-        shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Concat(PicturesOf(shot).Select(p => p.Asset)).Distinct();
+        shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Concat(PicturesOf(shot).Select(p => p.Asset)).Concat(shot.Sounds.Select(s => s.Asset)).Distinct();
 
     /// <summary>The pictures of the materials and of the sky of a shot, and its films.</summary>
     public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source as PictureSource ?? (m.Source is FilmSource f ? new(f.Asset, f.Name, f.Width, f.Height) : null)).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
@@ -72,9 +72,9 @@ public static partial class ShotZip
             }
             if (wanted.Count > 0)
             {
-                throw new Refusal($"{files.Name} lacks {wanted.Count} of the meshes and pictures of the shot: export the shot again.");
+                throw new Refusal($"{files.Name} lacks {wanted.Count} of the meshes, pictures and sounds of the shot: export the shot again.");
             }
-            return new(shot, assets, new([$"{shot.Nodes.Length} nodes", $"{assets.Count} meshes and pictures beside them"], []));
+            return new(shot, assets, new([$"{shot.Nodes.Length} nodes", $"{assets.Count} meshes, pictures and sounds beside them"], []));
         }
         catch (InvalidDataException e)
         {

@@ -75,7 +75,7 @@ internal sealed class CheckedShot
     /// <summary>Where objects touch or pass through each other; empty until it has been worked out.</summary>
     internal ContactMap Contacts { get; }
 
-    internal string NameOf(string owner) => Shot.FindNode(owner)?.Name ?? Shot.FindMaterial(owner)?.Name ?? Shot.FindLayer(owner)?.Name ?? (owner == Shot.WorldOwner ? "Sky" : owner);
+    internal string NameOf(string owner) => Shot.FindNode(owner)?.Name ?? Shot.FindMaterial(owner)?.Name ?? Shot.FindOther(owner)?.Name ?? (owner == Shot.WorldOwner ? "Sky" : owner);
 
     /// <summary>A channel on each frame of the range.</summary>
     internal double[] Values(ChannelAddress address)

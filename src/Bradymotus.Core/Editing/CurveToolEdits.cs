@@ -233,7 +233,8 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
             var first = (int)Math.Round(range.First * by);
             return new(first, Math.Max(first, (int)Math.Round((range.Last + 1) * by) - 1));
         }
-        return builder.ToShot() with { Rate = Rate, Range = To(shot.Range), PlayRange = shot.PlayRange is { } playing ? To(playing) : null, Markers = [.. shot.Markers.Select(m => m with { Frame = m.Frame * by })] };
+        var made = builder.ToShot();
+        return made with { Sounds = [.. made.Sounds.Select(s => s with { Start = s.Start * by })], Rate = Rate, Range = To(shot.Range), PlayRange = shot.PlayRange is { } playing ? To(playing) : null, Markers = [.. shot.Markers.Select(m => m with { Frame = m.Frame * by })] };
     }
 
     private Curve Scaled(Curve curve, double by)

@@ -45,6 +45,8 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(MoveLayer), "moveLayer")]
 [JsonDerivedType(typeof(MergeLayer), "mergeLayer")]
 [JsonDerivedType(typeof(BakeLayers), "bakeLayers")]
+[JsonDerivedType(typeof(PutSound), "putSound")]
+[JsonDerivedType(typeof(RemoveSounds), "removeSounds")]
 [JsonDerivedType(typeof(AddNodes), "addNodes")]
 [JsonDerivedType(typeof(DuplicateNodes), "duplicateNodes")]
 [JsonDerivedType(typeof(AddInstances), "addInstances")]

@@ -138,7 +138,13 @@ public static class Layers
             var rest = Rest(materials[i].Id, materials[i].Channels);
             materials = ReferenceEquals(rest, materials[i].Channels) ? materials : materials.SetItem(i, materials[i] with { Channels = rest });
         }
-        return shot with { Nodes = nodes, Materials = materials, World = Rest(Shot.WorldOwner, shot.World) };
+        var sounds = shot.Sounds;
+        foreach (var sound in shot.Sounds)
+        {
+            var rest = Rest(sound.Id, sound.Channels);
+            sounds = ReferenceEquals(rest, sound.Channels) ? sounds : sounds.Replace(sound, sound with { Channels = rest });
+        }
+        return shot with { Nodes = nodes, Materials = materials, Sounds = sounds, World = Rest(Shot.WorldOwner, shot.World) };
     }
 
     /// <param name="below">Where it goes; null is the channels themselves.</param>

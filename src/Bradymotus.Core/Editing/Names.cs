@@ -8,7 +8,7 @@ public static class Names
     /// <summary>“Buoy · Position Y”, for messages and the history.</summary>
     public static string Of(Shot shot, ChannelAddress address)
     {
-        var owner = shot.FindNode(address.Owner)?.Name ?? shot.FindMaterial(address.Owner)?.Name ?? shot.FindLayer(address.Owner)?.Name ?? address.Owner;
+        var owner = shot.FindNode(address.Owner)?.Name ?? shot.FindMaterial(address.Owner)?.Name ?? shot.FindOther(address.Owner)?.Name ?? address.Owner;
         var layer = address.Layer is { } id ? $" in {shot.FindLayer(id)?.Name ?? id}" : "";
         return $"{owner} · {shot.ChannelsOf(address.Owner).Find(address.Base.Path)?.Label ?? address.Path}{layer}";
     }

@@ -29,7 +29,7 @@ public sealed class CompiledShot
         {
             return;
         }
-        Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + shot.Layers.Length + 1];
+        Owners = new CompiledOwner[shot.Nodes.Length + shot.Materials.Length + shot.Layers.Length + shot.Sounds.Length + 1];
         for (var i = 0; i < Owners.Length; i++)
         {
             var (id, list, channels, node) = OwnerAt(i);
@@ -51,7 +51,7 @@ public sealed class CompiledShot
     /// <summary>The number of channels of all owners together.</summary>
     public int ChannelCount => _layout.ChannelCount;
 
-    /// <summary>World, nodes in document order, materials, layers.</summary>
+    /// <summary>World, nodes in document order, materials, layers, sounds.</summary>
     internal CompiledOwner[] Owners { get; private set; }
 
     /// <summary>The nodes, parents before children, and what hangs below a node right after it.</summary>
@@ -242,8 +242,9 @@ public sealed class CompiledShot
             var material = Shot.Materials[m];
             return (material.Id, ChannelCatalog.For(material), material.Channels, null);
         }
-        var layer = Shot.Layers[m - Shot.Materials.Length];
-        return (layer.Id, ChannelCatalog.Layer, layer.Channels, null);
+        m -= Shot.Materials.Length;
+        IChannelOwner other = m < Shot.Layers.Length ? Shot.Layers[m] : Shot.Sounds[m - Shot.Layers.Length];
+        return (other.Id, other.List, other.Channels, null);
     }
 
     private static int[] AnimatedOf(CompiledOwner[] owners)
@@ -264,7 +265,7 @@ public sealed class CompiledShot
     private bool TryPatch(CompiledShot earlier)
     {
         var before = earlier.Shot;
-        if (before.Nodes.Length != Shot.Nodes.Length || before.Materials.Length != Shot.Materials.Length || before.Layers.Length != Shot.Layers.Length)
+        if (before.Nodes.Length != Shot.Nodes.Length || before.Materials.Length != Shot.Materials.Length || before.Layers.Length != Shot.Layers.Length || before.Sounds.Length != Shot.Sounds.Length)
         {
             return false;
         }
@@ -327,7 +328,7 @@ public sealed class CompiledShot
                 return false;
             }
         }
-        if (before.Layers != Shot.Layers)
+        if (before.Layers != Shot.Layers || before.Sounds != Shot.Sounds)
         {
             for (var i = 0; i < owners.Length; i++)
             {

@@ -119,6 +119,9 @@ public static class ChannelCatalog
     /// <summary>The channels of a layer.</summary>
     public static ChannelList Layer { get; } = new([new(Scene.Layer.Weight, "Weight", ChannelFamily.Look, "", 1, 0, 1)]);
 
+    /// <summary>The channels of a sound.</summary>
+    public static ChannelList Sound { get; } = new([new(Scene.Sound.Level, "Level", ChannelFamily.Look, "", 1, 0, 4)]);
+
     /// <summary>The channels of a node, in the order in which they are shown.</summary>
     public static ChannelList For(Node node) => (node switch
     {

@@ -16,7 +16,7 @@ namespace Bradymotus.Core.Scene;
 /// <param name="Channels">Its own channels that somebody has set.</param>
 public sealed record Layer(
     string Id, string Name, LayerMode Mode = LayerMode.Add, bool Muted = false, bool Solo = false, bool Locked = false,
-    ImmutableSortedDictionary<string, Channel>? Channels = null)
+    ImmutableSortedDictionary<string, Channel>? Channels = null) : IChannelOwner
 {
     /// <summary>The most layers of a shot.</summary>
     public const int Most = 64;
@@ -26,6 +26,8 @@ public sealed record Layer(
 
     /// <summary>What stands between the path of a channel and the id of a layer.</summary>
     internal const char Mark = '@';
+
+    ChannelList IChannelOwner.List => ChannelCatalog.Layer;
 
     /// <summary>What a channel of it is until somebody sets it: nothing, where it adds.</summary>
     /// <param name="path">The path of the channel below, without the layer.</param>

@@ -57,6 +57,9 @@ public sealed record Shot
     /// <summary>Animation laid over that of the channels, the lowest first.</summary>
     public ImmutableArray<Layer> Layers { get => field.IsDefault ? [] : field; init; }
 
+    /// <summary>What is heard with it.</summary>
+    public ImmutableArray<Sound> Sounds { get => field.IsDefault ? [] : field; init; }
+
     /// <summary>An empty shot: two seconds of film at 1280×720.</summary>
     public static Shot Empty(string name) => new()
     {
@@ -87,6 +90,31 @@ public sealed record Shot
         }
         return null;
     }
+
+    public Sound? FindSound(string? id)
+    {
+        foreach (var sound in Sounds)
+        {
+            if (sound?.Id == id)
+            {
+                return sound;
+            }
+        }
+        return null;
+    }
+
+    /// <summary>The layers and the sounds.</summary>
+    internal IEnumerable<IChannelOwner> OtherOwners => Layers.Concat<IChannelOwner>(Sounds);
+
+    internal IChannelOwner? FindOther(string? id) => FindLayer(id) ?? (IChannelOwner?)FindSound(id);
+
+    /// <summary>The same shot with other channels on a layer or a sound.</summary>
+    internal Shot WithOther(IChannelOwner owner, ImmutableSortedDictionary<string, Channel> channels) => owner switch
+    {
+        Layer layer => this with { Layers = Layers.Replace(layer, layer with { Channels = channels }) },
+        Sound sound => this with { Sounds = Sounds.Replace(sound, sound with { Channels = channels }) },
+        _ => throw new ArgumentException("This owner is no layer and no sound.", nameof(owner)),
+    };
 
     /// <exception cref="Refusal">There is no such layer.</exception>
     public Layer Layer(string id) => FindLayer(id) ?? throw new Refusal($"There is no layer “{id}” in the shot: it may have been removed.");
@@ -128,7 +156,7 @@ public sealed record Shot
         owner == WorldOwner ? ChannelCatalog.World
         : FindNode(owner) is { } node ? ChannelCatalog.For(node)
         : FindMaterial(owner) is { } material ? ChannelCatalog.For(material)
-        : FindLayer(owner) is not null ? ChannelCatalog.Layer
+        : FindOther(owner) is { } other ? other.List
         : throw new Refusal($"There is no object or material “{owner}” in the shot: it may have been removed.");
 
     /// <exception cref="Refusal">There is no such owner, or it has no such channel.</exception>
@@ -216,7 +244,7 @@ public sealed record Shot
 
     /// <summary>The channels that somebody has set on an owner.</summary>
     public ImmutableSortedDictionary<string, Channel>? SetChannels(string owner) =>
-        owner == WorldOwner ? World : FindNode(owner)?.Channels ?? FindMaterial(owner)?.Channels ?? FindLayer(owner)?.Channels;
+        owner == WorldOwner ? World : FindNode(owner)?.Channels ?? FindMaterial(owner)?.Channels ?? FindOther(owner)?.Channels;
 
     /// <summary>All channels that somebody has set, in document order.</summary>
     public IEnumerable<(ChannelAddress Address, Channel Channel)> AllSetChannels()
@@ -239,11 +267,11 @@ public sealed record Shot
                 yield return (new(material.Id, path), channel);
             }
         }
-        foreach (var layer in Layers)
+        foreach (var other in OtherOwners)
         {
-            foreach (var (path, channel) in layer.Channels ?? Empty())
+            foreach (var (path, channel) in other.Channels ?? Empty())
             {
-                yield return (new(layer.Id, path), channel);
+                yield return (new(other.Id, path), channel);
             }
         }
         static ImmutableSortedDictionary<string, Channel> Empty() => ImmutableSortedDictionary<string, Channel>.Empty;

@@ -43,7 +43,7 @@ public sealed class ShotBuilder(Shot shot)
         }
         ImmutableArray<Node>.Builder? nodes = null;
         ImmutableArray<Material>.Builder? materials = null;
-        ImmutableArray<Layer>.Builder? layers = null;
+        var others = new List<(IChannelOwner Owner, ImmutableSortedDictionary<string, Channel> Channels)>();
         var world = shot.World;
         foreach (var (owner, builder) in _changed)
         {
@@ -56,9 +56,9 @@ public sealed class ShotBuilder(Shot shot)
             {
                 (nodes ??= shot.Nodes.ToBuilder())[place] = shot.Nodes[place] with { Channels = channels };
             }
-            else if (shot.FindLayer(owner) is { } layer)
+            else if (shot.FindOther(owner) is { } other)
             {
-                (layers ??= shot.Layers.ToBuilder())[shot.Layers.IndexOf(layer)] = layer with { Channels = channels };
+                others.Add((other, channels));
             }
             else
             {
@@ -66,12 +66,12 @@ public sealed class ShotBuilder(Shot shot)
                 (materials ??= shot.Materials.ToBuilder())[shot.IndexOfMaterial(owner)] = material with { Channels = channels };
             }
         }
-        return shot with
+        var built = shot with
         {
             World = world,
             Nodes = nodes?.MoveToImmutable() ?? shot.Nodes,
             Materials = materials?.MoveToImmutable() ?? shot.Materials,
-            Layers = layers?.MoveToImmutable() ?? shot.Layers,
         };
+        return others.Aggregate(built, (s, o) => s.WithOther(o.Owner, o.Channels));
     }
 }

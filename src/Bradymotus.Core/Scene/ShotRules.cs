@@ -97,6 +97,10 @@ public static class ShotRules
         {
             areCurves |= ValidateLayers(before, shot);
         }
+        if (before is null ? !shot.Sounds.IsEmpty : before.Sounds != shot.Sounds)
+        {
+            areCurves |= ValidateSounds(before, shot);
+        }
         areCurves |= ValidateChannels(shot, Shot.WorldOwner, ChannelCatalog.World, before?.World, shot.World);
         if (areShapes)
         {
@@ -421,6 +425,40 @@ public static class ShotRules
         return areCurves;
     }
 
+    private static void ValidateOtherId(Shot shot, string? id, HashSet<string> ids)
+    {
+        ValidateId(id);
+        if (!ids.Add(id!) || id == Shot.WorldOwner || shot.FindNode(id) is not null || shot.FindMaterial(id) is not null || (shot.FindLayer(id) is not null && shot.FindSound(id) is not null))
+        {
+            throw new Refusal($"The id “{id}” is used twice, or is reserved: give each object, material, layer and sound an id of its own.");
+        }
+    }
+
+    /// <returns>Whether a curve is another.</returns>
+    private static bool ValidateSounds(Shot? before, Shot shot)
+    {
+        if (shot.Sounds.Length > Sound.Most)
+        {
+            throw new Refusal($"A shot holds {Sound.Most} sounds at most: remove some of them.");
+        }
+        var (areCurves, ids) = (false, new HashSet<string>());
+        foreach (var sound in shot.Sounds)
+        {
+            ValidateOtherId(shot, sound?.Id, ids);
+            ValidateName(sound!.Name, $"sound {sound.Id}");
+            if (!AssetShape.IsName(sound.Asset))
+            {
+                throw new Refusal($"The sound “{sound.Name}” has the asset “{sound.Asset}”: expected the 64 hexadecimal digits of a SHA-256.");
+            }
+            if (!(sound.Seconds is > 0 and <= Sound.MostSeconds) || !(Math.Abs(sound.Start) <= CurveRules.MostFrame))
+            {
+                throw new Refusal($"The sound “{sound.Name}” cannot be {CurveRules.Number(sound.Seconds)} seconds long from frame {CurveRules.Number(sound.Start)}: give it a length up to {Sound.MostSeconds} seconds and a frame up to {CurveRules.Number(CurveRules.MostFrame)}.");
+            }
+            areCurves |= ValidateChannels(shot, sound.Id, ChannelCatalog.Sound, before?.FindSound(sound.Id)?.Channels, sound.Channels);
+        }
+        return areCurves;
+    }
+
     /// <summary>Checks the layers, and that none is gone that has channels.</summary>
     /// <returns>Whether a curve is another.</returns>
     private static bool ValidateLayers(Shot? before, Shot shot)
@@ -432,12 +470,8 @@ public static class ShotRules
         var (areCurves, ids) = (false, new HashSet<string>());
         foreach (var layer in shot.Layers)
         {
-            ValidateId(layer?.Id);
-            if (!ids.Add(layer!.Id) || layer.Id == Shot.WorldOwner || shot.FindNode(layer.Id) is not null || shot.FindMaterial(layer.Id) is not null)
-            {
-                throw new Refusal($"The id “{layer.Id}” is used twice, or is reserved: give each object, material and layer an id of its own.");
-            }
-            ValidateName(layer.Name, $"layer {layer.Id}");
+            ValidateOtherId(shot, layer?.Id, ids);
+            ValidateName(layer!.Name, $"layer {layer.Id}");
             if (!Enum.IsDefined(layer.Mode))
             {
                 throw new Refusal($"The mode of the layer “{layer.Name}” is not known: use add or override.");
@@ -545,9 +579,9 @@ public static class ShotRules
         {
             Count(material.Channels);
         }
-        foreach (var layer in shot.Layers)
+        foreach (var other in shot.OtherOwners)
         {
-            Count(layer.Channels);
+            Count(other.Channels);
         }
         if (keys > MostKeys)
         {
@@ -578,7 +612,7 @@ public static class ShotRules
 
     private static void ValidateIds(Shot shot)
     {
-        var seen = new HashSet<string>(shot.Layers.Select(l => l?.Id ?? "")) { Shot.WorldOwner };
+        var seen = new HashSet<string>(shot.OtherOwners.Select(o => o?.Id ?? "")) { Shot.WorldOwner };
         foreach (var (id, name) in shot.Nodes.Select(n => (n?.Id, n?.Name)).Concat(shot.Materials.Select(m => (m?.Id, m?.Name))))
         {
             ValidateId(id);

@@ -20,12 +20,13 @@ public static class Plain
     public static RepeatNode RepeatNode { get; } = new() { Id = "", Name = "" };
     public static Material Material { get; } = new("", "");
     public static Layer Layer { get; } = new("", "");
+    public static Sound Sound { get; } = new("", "", "", 0);
     public static Channel Channel { get; } = new(0);
     public static KeyTransform KeyTransform { get; } = new();
 
     /// <summary>All of them, by type.</summary>
     public static IReadOnlyDictionary<Type, object> All { get; } =
-        new object[] { Key, Extrapolation, GroupNode, MeshNode, CameraNode, SunNode, LampNode, JointNode, ControlNode, InstanceNode, RepeatNode, Material, Layer, Channel, KeyTransform }.ToDictionary(p => p.GetType());
+        new object[] { Key, Extrapolation, GroupNode, MeshNode, CameraNode, SunNode, LampNode, JointNode, ControlNode, InstanceNode, RepeatNode, Material, Layer, Sound, Channel, KeyTransform }.ToDictionary(p => p.GetType());
 
     /// <summary>These say something even when they are what they would be by default.</summary>
     public static IReadOnlySet<string> AlwaysWritten { get; } = new HashSet<string> { "frame", "value", "id", "name", "shape", "kind" };

@@ -52,6 +52,14 @@ internal static class MaterialEndpoints
             folder.Assets.Put(asset);
             return new ReferenceFilmView(film.Asset, film.Name, film.Width, film.Height, film.FramesPerSecond, film.Seconds);
         }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddFilm");
+
+        // A sound for a shot: what it has come to is stored before a shot can refer to it.
+        app.MapPost("/api/sounds", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel) =>
+        {
+            var (sound, asset) = await SoundFile.ReadAsync(await BodyAsync(request, "sound", cancel), name, cancel);
+            folder.Assets.Put(asset);
+            return new SoundView(sound.Asset, sound.Name, sound.Seconds);
+        }).Accepts<byte[]>("application/octet-stream").WithTags("Sounds").WithName("AddSound");
     }
 
     private static async Task<byte[]> BodyAsync(HttpRequest request, string what, CancellationToken cancel)
@@ -99,3 +107,8 @@ public sealed record PictureView(string Asset, string Name, int Width, int Heigh
 /// <param name="FramesPerSecond">Its own rate.</param>
 /// <param name="Seconds">How long it is.</param>
 public sealed record ReferenceFilmView(string Asset, string Name, int Width, int Height, double FramesPerSecond, double Seconds);
+
+/// <summary>A sound that shots can refer to now.</summary>
+/// <param name="Asset">The name of its asset: FLAC, two channels of 48,000 samples a second.</param>
+/// <param name="Seconds">How long it is.</param>
+public sealed record SoundView(string Asset, string Name, double Seconds);

@@ -29,7 +29,25 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
             throw new Refusal("There is no finished frame to make a film of: wait for the first one.");
         }
         var path = Path.Combine(folder.Render(renderId), "film.mp4");
-        await EncodeAsync(files, row.FramesPerSecond, times, path, part => _ = announcer.FilmAsync(renderId, part), cancel);
+        var shot = Core.Serialization.ShotJson.ReadShot(row.ShotJson);
+        string? sound = null;
+        try
+        {
+            if (SoundMix.IsAny(shot))
+            {
+                sound = $"{path}.{Guid.NewGuid():N}.part.wav";
+                var frames = row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame).Select(f => f.Frame);
+                await SoundMix.WriteAsync(sound, shot, [.. Enumerable.Repeat(frames, times).SelectMany(f => f)], row.FramesPerSecond, folder.Assets.Read, cancel);
+            }
+            await EncodeAsync(files, row.FramesPerSecond, times, path, part => _ = announcer.FilmAsync(renderId, part), cancel, sound);
+        }
+        finally
+        {
+            if (sound is not null)
+            {
+                File.Delete(sound);
+            }
+        }
         return path;
     }
 
@@ -42,9 +60,10 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
     }
 
     /// <summary>Encodes pictures in this order.</summary>
+    /// <param name="sound">A WAV as long as the film; null for a silent one.</param>
     /// <param name="report">Is told now and then how much is made, from 0 to 1.</param>
     /// <exception cref="Refusal">ffmpeg is missing or fails.</exception>
-    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, Action<double> report, CancellationToken cancel)
+    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, Action<double> report, CancellationToken cancel, string? sound = null)
     {
         // A list by name, since the numbers of the frames may have gaps.
         // Names of their own, since several may be made at once; what is left of them after a kill is cleared away at the next start.
@@ -56,13 +75,17 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
         try
         {
             await File.WriteAllTextAsync(list, string.Join('\n', lines) + "\n", cancel);
-            await FFMpegArguments
-                .FromFileInput(list, verifyExists: true, o => o.WithCustomArgument("-f concat -safe 0"))
+            var input = FFMpegArguments.FromFileInput(list, verifyExists: true, o => o.WithCustomArgument("-f concat -safe 0"));
+            if (sound is not null)
+            {
+                input.AddFileInput(sound);
+            }
+            await input
                 .OutputToFile(part, overwrite: true, o => o
                     .WithVideoCodec(VideoCodec.LibX264)
                     .WithConstantRateFactor(17)
                     // Even sides, and the colours of the pictures written down as what they are.
-                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),{(HasHoles(pictures[0]) ? "format=rgba,premultiply=inplace=1," : "")}pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart"))
+                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),{(HasHoles(pictures[0]) ? "format=rgba,premultiply=inplace=1," : "")}pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart{(sound is null ? "" : " -map 0:v:0 -map 1:a:0 -c:a aac -b:a 192k")}"))
                 .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), TimeSpan.FromSeconds(pictures.Count * times / framesPerSecond))
                 .CancellableThrough(cancel)
                 .ProcessAsynchronously();

@@ -198,6 +198,10 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
                 throw new Refusal($"The mesh of “{mesh.Name}” is not here: import the shot as a .shot.zip, which holds it, or import the file that it came from.");
             }
         }
+        if (shot.Sounds.FirstOrDefault(s => !folder.Assets.Has(s.Asset)) is { } sound)
+        {
+            throw new Refusal($"The sound “{sound.Name}” is not here: import the shot as a .shot.zip, which holds it, or add the sound again.");
+        }
         if (ShotZip.PicturesOf(shot).FirstOrDefault(p => !folder.Assets.Has(p.Asset)) is { } picture)
         {
             throw new Refusal($"The picture “{picture.Name}” is not here: import the shot as a .shot.zip, which holds it, or choose the picture again.");

@@ -18,6 +18,9 @@ export type NodeView = Omit<Schemas['NodeView'], 'data'> & {
   data: Record<string, unknown>;
 };
 
+/** A sound that is heard with the shot. */
+export type Sound = Schemas['Sound'];
+
 /** Animation laid over that of the channels. */
 export type Layer = Schemas['Layer'];
 

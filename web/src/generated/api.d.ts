@@ -81,6 +81,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["AddSound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots": {
         parameters: {
             query?: never;
@@ -1459,6 +1475,7 @@ export interface components {
             newKeys: null | components["schemas"]["KeyStyle"];
             markers: components["schemas"]["Marker"][];
             layers: components["schemas"]["Layer"][];
+            sounds: components["schemas"]["Sound"][];
         };
         /**
          * @description What a mesh starts from, in metres, standing round the origin. Its numbers are channels `shape.NAME`, which have the shape's own
@@ -1874,6 +1891,46 @@ export interface components {
              */
             height: number;
         };
+        /** @description A sound that is heard with the shot: an asset beside it, kept as FLAC. How loud it is is its channel `level`. */
+        Sound: {
+            /** @description Unique in the shot among nodes, materials, layers and sounds; never changes. */
+            id: string;
+            /** @description For people: the file that it came from, at first. */
+            name: string;
+            /** @description The SHA-256 of its bytes, in lower-case hexadecimal digits. */
+            asset: string;
+            /**
+             * Format: double
+             * @description How long it is.
+             */
+            seconds: number;
+            /**
+             * Format: double
+             * @description The frame on which it begins; may lie before the shot.
+             * @default 0
+             */
+            start: number;
+            /**
+             * @description It is not heard, nor does it go into films.
+             * @default false
+             */
+            muted: boolean;
+            /** @description Its channels that somebody has set. */
+            channels?: null | {
+                [key: string]: components["schemas"]["Channel"];
+            };
+        };
+        /** @description A sound that shots can refer to now. */
+        SoundView: {
+            /** @description The name of its asset: FLAC, two channels of 48,000 samples a second. */
+            asset: string;
+            name: string;
+            /**
+             * Format: double
+             * @description How long it is.
+             */
+            seconds: number;
+        };
         /** @description A picture or a pattern that says something of a surface place by place. */
         SurfaceMap: {
             /** @description What it says. */
@@ -2022,6 +2079,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReferenceFilmView"];
+                };
+            };
+        };
+    };
+    AddSound: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
                 };
             };
         };

@@ -589,6 +589,17 @@ export interface Shot {
       [k: string]: AdditionalProperties;
     } | null;
   }[];
+  sounds?: {
+    id: string;
+    name: string;
+    asset: string;
+    seconds: number;
+    start?: number;
+    muted?: boolean;
+    channels?: {
+      [k: string]: AdditionalProperties;
+    } | null;
+  }[];
 }
 export interface AdditionalProperties {
   value: number;
@@ -1075,6 +1086,14 @@ export type JournalEntry =
             kind: "bakeLayers";
           }
         | {
+            kind: "putSound";
+            sound: Sound;
+          }
+        | {
+            kind: "removeSounds";
+            ids: Ids1;
+          }
+        | {
             kind: "addNodes";
             nodes: Nodes2;
             materials?: Items4[] | null;
@@ -1082,13 +1101,13 @@ export type JournalEntry =
           }
         | {
             kind: "duplicateNodes";
-            ids: Ids1;
+            ids: Ids2;
             prefix: string;
             follow?: boolean;
           }
         | {
             kind: "addInstances";
-            ids: Ids2;
+            ids: Ids3;
             prefix: string;
           }
         | {
@@ -1099,17 +1118,17 @@ export type JournalEntry =
           }
         | {
             kind: "makeReal";
-            ids: Ids3;
+            ids: Ids4;
             prefix: string;
             frame: number;
           }
         | {
             kind: "unfollow";
-            ids: Ids4;
+            ids: Ids5;
           }
         | {
             kind: "removeNodes";
-            ids: Ids5;
+            ids: Ids6;
           }
         | {
             kind: "rename";
@@ -1118,7 +1137,7 @@ export type JournalEntry =
           }
         | {
             kind: "reparent";
-            ids: Ids6;
+            ids: Ids7;
             frame: number;
             parent?: string | null;
             before?: string | null;
@@ -1130,7 +1149,7 @@ export type JournalEntry =
           }
         | {
             kind: "setRotationOrder";
-            ids: Ids7;
+            ids: Ids8;
             order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
           }
         | {
@@ -1377,6 +1396,7 @@ export type After2 = {
 export type Channels11 = {
   [k: string]: AdditionalProperties;
 } | null;
+export type Ids1 = string[];
 export type Items3 =
   | {
       kind: "group";
@@ -1822,13 +1842,13 @@ export type Channels20 = {
 } | null;
 export type Nodes2 = Items3[];
 export type Maps = Items5[];
-export type Ids1 = string[];
 export type Ids2 = string[];
-export type On = string[];
 export type Ids3 = string[];
+export type On = string[];
 export type Ids4 = string[];
 export type Ids5 = string[];
 export type Ids6 = string[];
+export type Ids7 = string[];
 export type Node =
   | {
       kind: "group";
@@ -2128,7 +2148,7 @@ export type Node =
       follows?: string | null;
       channels?: Channels20;
     };
-export type Ids7 = string[];
+export type Ids8 = string[];
 export type Pivots = {
   id?: string;
   x?: number;
@@ -2200,6 +2220,9 @@ export type Handle1 = (
         null)
   );
 export type Channels22 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels23 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type In = (
@@ -2630,6 +2653,14 @@ export type Edits = (
       kind: "bakeLayers";
     }
   | {
+      kind: "putSound";
+      sound: Sound;
+    }
+  | {
+      kind: "removeSounds";
+      ids: Ids1;
+    }
+  | {
       kind: "addNodes";
       nodes: Nodes2;
       materials?: Materials;
@@ -2637,13 +2668,13 @@ export type Edits = (
     }
   | {
       kind: "duplicateNodes";
-      ids: Ids1;
+      ids: Ids2;
       prefix: string;
       follow?: boolean;
     }
   | {
       kind: "addInstances";
-      ids: Ids2;
+      ids: Ids3;
       prefix: string;
     }
   | {
@@ -2654,17 +2685,17 @@ export type Edits = (
     }
   | {
       kind: "makeReal";
-      ids: Ids3;
+      ids: Ids4;
       prefix: string;
       frame: number;
     }
   | {
       kind: "unfollow";
-      ids: Ids4;
+      ids: Ids5;
     }
   | {
       kind: "removeNodes";
-      ids: Ids5;
+      ids: Ids6;
     }
   | {
       kind: "rename";
@@ -2673,7 +2704,7 @@ export type Edits = (
     }
   | {
       kind: "reparent";
-      ids: Ids6;
+      ids: Ids7;
       frame: number;
       parent?: string | null;
       before?: string | null;
@@ -2685,7 +2716,7 @@ export type Edits = (
     }
   | {
       kind: "setRotationOrder";
-      ids: Ids7;
+      ids: Ids8;
       order: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
     }
   | {
@@ -2958,6 +2989,17 @@ export interface Layer1 {
   locked?: boolean;
   channels?: Channels11;
 }
+export interface Sound {
+  id: string;
+  name: string;
+  asset: string;
+  seconds: number;
+  start?: number;
+  muted?: boolean;
+  channels?: {
+    [k: string]: AdditionalProperties;
+  } | null;
+}
 export interface Items4 {
   id: string;
   name: string;
@@ -3061,6 +3103,15 @@ export interface Shot {
     solo?: boolean;
     locked?: boolean;
     channels?: Channels22;
+  }[];
+  sounds?: {
+    id: string;
+    name: string;
+    asset: string;
+    seconds: number;
+    start?: number;
+    muted?: boolean;
+    channels?: Channels23;
   }[];
 }
 

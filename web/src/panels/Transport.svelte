@@ -3,6 +3,8 @@
   import ChevronLast from '@lucide/svelte/icons/chevron-last';
   import CircleDot from '@lucide/svelte/icons/circle-dot';
   import Layers from '@lucide/svelte/icons/layers';
+  import Volume2 from '@lucide/svelte/icons/volume-2';
+  import VolumeX from '@lucide/svelte/icons/volume-x';
   import Pause from '@lucide/svelte/icons/pause';
   import Play from '@lucide/svelte/icons/play';
   import Repeat from '@lucide/svelte/icons/repeat';
@@ -148,6 +150,16 @@
     aria-pressed={session.autoKey}
     onclick={() => run('autoKey')}><CircleDot size={16} />Auto</button
   >
+  {#if scene.sounds.length > 0}
+    <button
+      class="btn btn-square btn-ghost btn-sm"
+      title={tip('sound.hear', preferences.sound ? 'Sounds are heard' : 'Sounds are not heard')}
+      aria-label={preferences.sound ? 'Sounds are heard' : 'Sounds are not heard'}
+      aria-pressed={preferences.sound}
+      onclick={() => run('sound.hear')}
+      >{#if preferences.sound}<Volume2 size={16} />{:else}<VolumeX size={16} />{/if}</button
+    >
+  {/if}
   <button
     class="btn btn-square btn-ghost btn-sm"
     title={loopWords[preferences.loop]}

@@ -8,7 +8,7 @@ import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
-import { chooseReference } from './reference';
+import { chooseReference, chooseSound } from './reference';
 import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
@@ -611,6 +611,17 @@ const curves: Command[] = [
   },
   { id: 'nextMarker', title: 'Next marker', group: 'Time', keys: 'Shift+KeyN', run: () => toMarker(1) },
   { id: 'previousMarker', title: 'Previous marker', group: 'Time', keys: 'Shift+KeyB', run: () => toMarker(-1) },
+  {
+    id: 'sound.hear',
+    title: 'Sounds: hear them while playing and scrubbing, or not',
+    group: 'Time',
+    run: () => {
+      preferences.sound = !preferences.sound;
+      if (preferences.sound) session.player.hear();
+      else session.sounds.stop();
+    },
+  },
+  { id: 'sound.add', title: 'Add a sound: WAV, FLAC, MP3 or OGG', group: 'File', run: chooseSound },
   {
     id: 'layers',
     title: 'Layers: show or hide their strips beside the tracks',

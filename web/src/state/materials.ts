@@ -156,3 +156,11 @@ export async function addFilm(file: File, signal?: AbortSignal): Promise<Film | 
   const film = await send<Omit<Film, 'kind'>>(`/api/films?name=${encodeURIComponent(file.name)}`, file, signal);
   return film && { kind: 'film', ...film };
 }
+
+/** Puts a sound into the library. */
+export const addSound = (file: File, signal?: AbortSignal) =>
+  send<{ asset: string; name: string; seconds: number }>(
+    `/api/sounds?name=${encodeURIComponent(file.name)}`,
+    file,
+    signal,
+  );

@@ -46,6 +46,7 @@ export class Player {
     cancelAnimationFrame(this.request);
     const held = this.playing && this.stepped;
     this.playing = false;
+    this.session.sounds.stop();
     this.rate = 0;
     // Stepped playing shows poses; what stays is the frame itself.
     if (held) this.session.shot.show();
@@ -56,6 +57,15 @@ export class Player {
     this.started = now;
     this.last = now;
     this.startFrame = this.session.frame;
+    this.hear();
+  }
+
+  /** Sound goes along forwards at true speed; elsewhere it could not keep time. */
+  hear() {
+    if (!this.playing) return;
+    if (this.direction < 0 || !preferences.trueSpeed) return this.session.sounds.stop();
+    const into = ((performance.now() - this.started) / 1000) * this.session.shot.scene.rate;
+    this.session.sounds.start(this.startFrame + Math.max(0, into));
   }
 
   private tick = (now: number) => {
@@ -96,6 +106,7 @@ export class Player {
     } else {
       this.session.goTo(next);
     }
+    this.session.sounds.follow();
     this.expected = this.session.frame;
     this.shown++;
     if (now - this.since >= 500) {

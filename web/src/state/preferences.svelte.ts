@@ -5,6 +5,8 @@ interface Stored {
   snap: boolean;
   grid: boolean;
   trueSpeed: boolean;
+  /** Sounds are heard while playing and scrubbing. */
+  sound: boolean;
   loop: 'loop' | 'once' | 'backForth';
   /** Along which axes the handles of the stage stand. */
   axes: 'world' | 'parent' | 'local';
@@ -31,6 +33,7 @@ const standard: Stored = {
   snap: true,
   grid: true,
   trueSpeed: true,
+  sound: true,
   loop: 'loop',
   axes: 'world',
   snapTo: 'grid',

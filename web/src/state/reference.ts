@@ -1,12 +1,13 @@
 // Reference pictures and films: on a plane of their own, in the world or fixed to a camera, seen in the stage and never rendered.
 import type { Edit } from '../engine/engine';
 import { freeName } from './creation';
-import { addFilm, addPicture } from './materials';
+import { addFilm, addPicture, addSound } from './materials';
 import { work } from './work.svelte';
 import { session } from './session.svelte';
 
 export const isPicture = (name: string) => /\.(png|jpe?g|webp|bmp|gif)$/i.test(name);
 export const isFilm = (name: string) => /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i.test(name);
+export const isSound = (name: string) => /\.(wav|flac|mp3|ogg|oga|opus|aiff?|m4a)$/i.test(name);
 export const isSky = (name: string) => /\.hdr$/i.test(name);
 
 /** How far before a camera a picture that is fixed to it stands, in metres. */
@@ -96,16 +97,35 @@ export async function setSky(file: File) {
   session.shot.commit({ kind: 'setShot', skyPicture: { asset, name, width, height } } as unknown as Edit);
 }
 
-/** Takes the files that are pictures and belong to no model among them; whether there were only such. */
+/** Lays a sound under the shot, from the playhead on. */
+export async function takeSound(file: File) {
+  const sound = await work.run(`Taking ${file.name}`, (signal) => addSound(file, signal));
+  if (!sound) return;
+  const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
+  session.shot.commit({ kind: 'putSound', sound: { id, ...sound, start: session.frame } } as unknown as Edit);
+}
+
+/** Takes the files that are pictures, films or sounds and belong to no model among them; whether there were only such. */
 export async function takePictures(files: File[]): Promise<boolean> {
   if (
     !session.shotId ||
     files.length === 0 ||
-    !files.every((f) => isPicture(f.name) || isFilm(f.name) || isSky(f.name))
+    !files.every((f) => isPicture(f.name) || isFilm(f.name) || isSky(f.name) || isSound(f.name))
   )
     return false;
-  for (const file of files) await (isSky(file.name) ? setSky(file) : addReference(file));
+  for (const file of files)
+    await (isSound(file.name) ? takeSound(file) : isSky(file.name) ? setSky(file) : addReference(file));
   return true;
+}
+
+/** Lets a person choose sounds. */
+export function chooseSound() {
+  const input = document.createElement('input');
+  Object.assign(input, { type: 'file', multiple: true, accept: 'audio/*,.flac,.ogg,.opus' });
+  input.onchange = async () => {
+    for (const file of input.files ?? []) await takeSound(file);
+  };
+  input.click();
 }
 
 /** Lets a person choose a reference picture. */

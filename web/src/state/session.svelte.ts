@@ -9,6 +9,7 @@ import { Player } from './player.svelte';
 import { Renders } from './renders.svelte';
 import { Selection } from './selection.svelte';
 import { OpenShot } from './shot.svelte';
+import { Sounds } from './sounds.svelte';
 import { Sync, type SaveState } from './sync';
 import { left } from './unsent';
 
@@ -37,6 +38,7 @@ export class Session {
     changed: () => {
       this.selection.forgetGone();
       this.findings.changed();
+      this.sounds.changed();
     },
   });
   readonly messages = new Messages();
@@ -45,6 +47,7 @@ export class Session {
   readonly renders = new Renders();
   readonly clipboard = new KeyClipboard(this);
   readonly findings = new Findings(this);
+  readonly sounds = new Sounds(this);
 
   private sync: Sync | null = null;
 
@@ -137,6 +140,7 @@ export class Session {
     if (to === this.frame || !Number.isFinite(to)) return;
     this.frame = to;
     const left = this.shot.leave();
+    if (!this.player.playing) this.sounds.scrub(to);
     if (left && !this.player.playing) this.offer(left);
   }
 

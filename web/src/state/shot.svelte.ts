@@ -39,6 +39,7 @@ const emptyScene: SceneView = {
   newKeys: null,
   markers: [],
   layers: [],
+  sounds: [],
 };
 
 const none: number[] = [];

@@ -5,6 +5,8 @@
   import Layers from '@lucide/svelte/icons/layers';
   import Gauge from '@lucide/svelte/icons/gauge';
   import Ruler from '@lucide/svelte/icons/ruler';
+  import Volume2 from '@lucide/svelte/icons/volume-2';
+  import VolumeX from '@lucide/svelte/icons/volume-x';
   import { onMount } from 'svelte';
   import { baseOf, type ChannelView, type Edit, type Extrapolation } from '../engine/engine';
   import { contextMenu } from '../panels/contextMenu.svelte';
@@ -21,6 +23,7 @@
     HEAD,
     scaleIn,
     shadeOf,
+    SOUND,
     SPEED,
     type Lane,
     type Palette,
@@ -30,6 +33,7 @@
   import { layoutRows, ROW, rowAt, shownOwners, TimeScale, valueRange, yOf, type ValueScale } from './layout';
   import LayerStrip from './LayerStrip.svelte';
   import MarkerFields from './MarkerFields.svelte';
+  import SoundFields from './SoundFields.svelte';
 
   const toggles = [
     { id: 'layers', icon: Layers, on: () => layersShown, needs: false },
@@ -44,6 +48,7 @@
   let marquee = $state.raw<TracksModel['box']>(null);
   let lasso = $state.raw<TracksModel['lasso']>(null);
   let markerOpen = $state<{ id: string; x: number } | null>(null);
+  let soundOpen = $state<{ id: string; x: number } | null>(null);
   let menu = $state<{ address: string; end: 'before' | 'after'; x: number; y: number } | null>(null);
   let cursor = $state('default');
   let scales = new Map<string, ValueScale>();
@@ -64,18 +69,22 @@
       );
   };
   const layersShown = $derived(ui.layers ?? session.shot.scene.layers.length > 0);
+  const sounds = $derived(session.shot.scene.sounds);
+  // Where the rows begin: below the ruler and the sounds.
+  const body = $derived(HEAD + SOUND * sounds.length);
   const noLanes: ReadonlySet<string> = new Set();
   const rows = $derived(
     layoutRows(
       shownOwners(
         session.shot.scene.nodes,
-        [...session.shot.scene.materials, ...session.shot.scene.layers],
+        [...session.shot.scene.materials, ...session.shot.scene.layers, ...sounds],
         session.shot.family(session.selection.ids),
         (id) => session.shot.animated.has(id),
       ),
       animatedOf,
       ui.overlay ? noLanes : ui.lanes,
-      size.height - HEAD,
+      size.height - body,
+      body - HEAD,
     ),
   );
   const contentHeight = $derived(rows.length > 0 ? rows[rows.length - 1].top + rows[rows.length - 1].height : 0);
@@ -93,7 +102,7 @@
     const of = meant.size > 0 ? channels.filter((c) => meant.has(c.address) || ui.lanes.has(c.address)) : chosen;
     return (of.length > 0 ? of : channels).slice(0, 24);
   });
-  const overlayHeight = $derived(ui.overlay ? Math.max(150, Math.round((size.height - HEAD) * 0.62)) : 0);
+  const overlayHeight = $derived(ui.overlay ? Math.max(150, Math.round((size.height - body) * 0.62)) : 0);
   const selected = $derived(new Set(session.selection.keys.map(keyId)));
   const range = $derived.by(() => {
     let [first, last] = [Infinity, -Infinity];
@@ -129,6 +138,11 @@
       range,
       findings: session.findings.frames,
       markers: s.markers,
+      sounds: sounds.map((sound) => {
+        const peaks = session.sounds.peaks.get(sound.asset);
+        const { id, name, start = 0, seconds, muted = false } = sound;
+        return { id, name, start, seconds, muted, between: peaks ? (from, to) => peaks.between(from, to) : null };
+      }),
       overlay: ui.overlay ? overlay() : null,
       lasso,
       slopes: (a, first, step, count, acceleration) => session.shot.engine!.slopes(a, first, step, count, acceleration),
@@ -218,6 +232,8 @@
       range,
       session.findings.frames,
       session.shot.scene.markers,
+      sounds,
+      session.sounds.peaks,
       overlaid,
       overlayHeight,
       ui.oneScale,
@@ -274,7 +290,7 @@
     openedFor = of;
     const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.address] : []));
     if (channels.length > 0 && channels.length < 60 && !channels.some((a) => ui.lanes.has(a)))
-      ui.lanes = new Set([...ui.lanes, ...channels.slice(0, Math.max(1, Math.floor((size.height - HEAD) / 300)))]);
+      ui.lanes = new Set([...ui.lanes, ...channels.slice(0, Math.max(1, Math.floor((size.height - body) / 300)))]);
   });
 
   onMount(() => {
@@ -377,6 +393,7 @@
   function pointerdown(e: PointerEvent) {
     menu = null;
     markerOpen = null;
+    soundOpen = null;
     ui.over = 'tracks';
     canvas.focus({ preventScroll: true });
     const hand = handFor(e);
@@ -406,6 +423,8 @@
           session.goTo(session.shot.scene.markers.find((m) => m.id === hit.id)?.frame ?? session.frame);
           markerOpen = { id: hit.id, x };
         });
+      case 'sound':
+        return drags.sound(board, hit.id, x, () => (soundOpen = { id: hit.id, x }));
       case 'handle':
         return drags.handle(board, hit, e.altKey);
       case 'keys':
@@ -438,8 +457,9 @@
     ui.toggleLane(address);
     const row = rows.find((r) => r.kind === 'channel' && r.address === address);
     if (!row || !ui.lanes.has(address)) return;
-    const room = size.height - HEAD;
-    if (row.top + row.height > scroll + room) scroll = clampScroll(Math.min(row.top, row.top + row.height - room + 8));
+    const room = size.height - body;
+    const top = row.top - (body - HEAD);
+    if (top + row.height > scroll + room) scroll = clampScroll(Math.min(top, top + row.height - room + 8));
   }
 
   const selectOwner = (owner: string) => session.shot.byId.has(owner) && session.selection.select([owner]);
@@ -519,7 +539,8 @@
       session.selection.keys = [{ address, frame }];
       session.goTo(frame);
       const row = channels.find((r) => r.address === address)!;
-      if (row.top < scroll || row.top + row.height > scroll + size.height - HEAD) scroll = clampScroll(row.top - 40);
+      const top = row.top - (body - HEAD);
+      if (top < scroll || top + row.height > scroll + size.height - body) scroll = clampScroll(top - 40);
     };
     const nearestKey = (address: string) =>
       session.shot
@@ -665,6 +686,30 @@
           />
         </div>
       </div>
+      {#each sounds as sound, i (sound.id)}
+        <div
+          class="absolute inset-x-0 z-10 flex items-center gap-1 border-b border-base-300 bg-base-200 px-2 text-xs"
+          style="top:{HEAD + i * SOUND}px;height:{SOUND}px"
+          data-sound={sound.id}
+        >
+          <button
+            class="min-w-0 grow truncate text-left font-semibold"
+            title="{sound.name}: name, place and level"
+            onclick={() => (soundOpen = { id: sound.id, x: 8 })}>{sound.name}</button
+          >
+          <button
+            class="grid h-6 w-6 shrink-0 place-items-center rounded-field {sound.muted
+              ? 'bg-warning text-warning-content'
+              : 'hover:bg-base-300'}"
+            aria-pressed={sound.muted ?? false}
+            aria-label="Mute {sound.name}"
+            title="Mute: neither heard nor in films"
+            onclick={() =>
+              session.shot.commit({ kind: 'putSound', sound: { ...sound, muted: !sound.muted } } as unknown as Edit)}
+            >{#if sound.muted}<VolumeX size={13} />{:else}<Volume2 size={13} />{/if}</button
+          >
+        </div>
+      {/each}
       <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
         {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
           <div
@@ -751,6 +796,11 @@
         id={markerOpen.id}
         left={Math.min(markerOpen.x + labelWidth, size.width + labelWidth - 270)}
         onclose={() => (markerOpen = null)}
+      />{/if}
+    {#if soundOpen}<SoundFields
+        id={soundOpen.id}
+        left={Math.max(4, Math.min(soundOpen.x + labelWidth, size.width + labelWidth - 300))}
+        onclose={() => (soundOpen = null)}
       />{/if}
     {#if rows.length === 0}
       <div

@@ -124,6 +124,28 @@ export function marker(board: Board, id: string, clicked: () => void): Hand {
   };
 }
 
+/** Moves a sound in time. */
+export function sound(board: Board, id: string, x: number, clicked: () => void): Hand {
+  const { shot } = board.session;
+  const start = shot.scene.sounds.find((s) => s.id === id)!;
+  const from = board.time.frame(x);
+  let edit: Edit | null = null;
+  const to = (frame: number) => {
+    edit = { kind: 'putSound', sound: { ...start, start: frame } } as unknown as Edit;
+    gestures.readout = `${start.name} from frame ${frame}`;
+    shot.try(edit);
+  };
+  return {
+    move: (e) => {
+      const frame = board.snapped((start.start ?? 0) + board.time.frame(board.point(e).x) - from);
+      if (edit || frame !== start.start) to(frame);
+    },
+    type: (v) => v !== null && to(v),
+    commit: () => (edit ? made(board, edit) : clicked()),
+    cancel: () => shot.try(null),
+  };
+}
+
 export function playbackRange(board: Board, end: 'first' | 'last'): Hand {
   let edit: Edit | null = null;
   const to = (frame: number) => {

@@ -49,6 +49,8 @@ export interface TracksModel {
   sample(address: string, first: number, step: number, count: number): number[];
   /** What all layers together make of a channel at evenly spaced frames; null where there is one only. */
   sum(address: string, first: number, step: number, count: number): number[] | null;
+  /** The sounds under the ruler. */
+  sounds: readonly SoundStrip[];
   /** Scales that stay while a hand drags. */
   scales: Map<string, ValueScale>;
   box: { x0: number; y0: number; x1: number; y1: number } | null;
@@ -62,6 +64,24 @@ export interface TracksModel {
   /** How fast a channel changes at evenly spaced frames, from the engine. */
   slopes(address: string, first: number, step: number, count: number, acceleration: boolean): number[];
 }
+
+/** A sound as it lies in time. */
+export interface SoundStrip {
+  id: string;
+  name: string;
+  start: number;
+  seconds: number;
+  muted: boolean;
+  /** The lowest and the highest between two times in seconds; null until it has come. */
+  between: ((from: number, to: number) => [number, number] | null) | null;
+}
+
+/** How high a sound is drawn, and the bar at its top that holds its name and moves it. */
+export const SOUND = 44;
+export const SOUND_BAR = 15;
+
+/** Where the rows begin. */
+export const bodyTop = (m: TracksModel) => HEAD + SOUND * m.sounds.length;
 
 /** Several curves in one lane. */
 export interface Overlay {
@@ -110,7 +130,7 @@ export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palet
   g.fillRect(0, 0, m.width, m.height);
   g.save();
   g.beginPath();
-  g.rect(0, HEAD, m.width, (m.overlay?.top ?? m.height) - HEAD);
+  g.rect(0, bodyTop(m), m.width, (m.overlay?.top ?? m.height) - bodyTop(m));
   g.clip();
   shadeOutside(g, m, p);
   verticals(g, m, p);
@@ -129,6 +149,7 @@ export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palet
   }
   g.restore();
   if (m.overlay) drawOverlay(g, m, p, m.overlay);
+  m.sounds.forEach((sound, i) => drawSound(g, m, p, sound, HEAD + i * SOUND));
   ruler(g, m, p);
   playhead(g, m, p);
   if (m.lasso && m.lasso.length > 1) {
@@ -253,6 +274,42 @@ function ruler(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
   }
   g.fillStyle = p.line;
   g.fillRect(0, HEAD - 1, m.width, 1);
+}
+
+function drawSound(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, sound: SoundStrip, top: number) {
+  g.fillStyle = p.lane;
+  g.fillRect(0, top, m.width, SOUND);
+  const [left, right] = [m.time.x(sound.start), m.time.x(sound.start + sound.seconds * m.rate)];
+  const [from, to] = [Math.max(0, Math.floor(left)), Math.min(m.width, Math.ceil(right))];
+  if (to > from) {
+    g.globalAlpha = sound.muted ? 0.35 : 1;
+    const colour = p.markers.moss;
+    g.fillStyle = `color-mix(in srgb, ${colour} 22%, ${p.back})`;
+    g.fillRect(from, top + 1, to - from, SOUND - 2);
+    g.fillStyle = `color-mix(in srgb, ${colour} 45%, ${p.back})`;
+    g.fillRect(from, top + 1, to - from, SOUND_BAR - 1);
+    g.fillStyle = colour;
+    const [middle, half] = [top + SOUND_BAR + (SOUND - SOUND_BAR) / 2, (SOUND - SOUND_BAR) / 2 - 2];
+    for (let x = from; sound.between && x < to; x++) {
+      const at = (px: number) => (m.time.frame(px) - sound.start) / m.rate;
+      const range = sound.between(at(x), at(x + 1));
+      if (!range) continue;
+      const [low, high] = [Math.max(-1, range[0]) * half, Math.min(1, range[1]) * half];
+      g.fillRect(x, middle - high, 1, Math.max(1, high - low));
+    }
+    g.save();
+    g.beginPath();
+    g.rect(from, top, to - from, SOUND_BAR);
+    g.clip();
+    g.fillStyle = p.text;
+    g.font = '12px "Inter Variable", sans-serif';
+    const state = sound.muted ? ' (muted)' : sound.between ? '' : ' (coming…)';
+    g.fillText(sound.name + state, from + 6, top + SOUND_BAR - 3);
+    g.restore();
+    g.globalAlpha = 1;
+  }
+  g.fillStyle = p.line;
+  g.fillRect(0, top + SOUND - 1, m.width, 1);
 }
 
 function playhead(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
@@ -542,7 +599,7 @@ function drawSum(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: C
   const scale = fits ? own : { low: low - pad, high: high + pad };
   g.save();
   g.beginPath();
-  g.rect(0, Math.max(HEAD, top - 4), m.width, height + 8);
+  g.rect(0, Math.max(bodyTop(m), top - 4), m.width, height + 8);
   g.clip();
   g.strokeStyle = p.text;
   g.globalAlpha = 0.34;
@@ -570,7 +627,7 @@ function drawLane(
   const scale = scaleIn(m, lane, curve);
   g.save();
   g.beginPath();
-  g.rect(0, Math.max(HEAD, top - 8), m.width, height + 16);
+  g.rect(0, Math.max(bodyTop(m), top - 8), m.width, height + 16);
   g.clip();
   if (lane.row) {
     values(g, m, p, scale, top, height);

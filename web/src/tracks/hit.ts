@@ -1,5 +1,5 @@
 // What lies under the mouse in the tracks. Pure: the same data that is drawn is asked.
-import { areaOf, HEAD, RULER, scaleIn, tagAreas, type Lane, type TracksModel } from './draw';
+import { areaOf, bodyTop, HEAD, RULER, scaleIn, SOUND, SOUND_BAR, tagAreas, type Lane, type TracksModel } from './draw';
 import { firstAt, mergedPips, ROW, rowAt, valueOf, yOf, type Row } from './layout';
 
 export interface KeyHit {
@@ -12,6 +12,7 @@ export type Hit =
   | { kind: 'playRange'; end: 'first' | 'last' }
   | { kind: 'grip'; end: 'first' | 'last' | 'middle' }
   | { kind: 'marker'; id: string }
+  | { kind: 'sound'; id: string }
   | { kind: 'keys'; keys: KeyHit[]; lane: Lane | null }
   | { kind: 'handle'; key: KeyHit; side: 'in' | 'out'; lane: Lane }
   | { kind: 'tag'; address: string; end: 'before' | 'after'; x: number; y: number }
@@ -39,6 +40,13 @@ export function hitTest(m: TracksModel, x: number, y: number): Hit {
       if (x > a && x < b) return { kind: 'grip', end: 'middle' };
     }
     return { kind: 'ruler' };
+  }
+  if (y < bodyTop(m)) {
+    // By its bar a sound is moved; elsewhere in its strip one scrubs.
+    const sound = m.sounds[Math.floor((y - HEAD) / SOUND)];
+    const isOnBar = (y - HEAD) % SOUND < SOUND_BAR;
+    const [a, b] = [m.time.x(sound.start), m.time.x(sound.start + sound.seconds * m.rate)];
+    return isOnBar && x >= a && x <= b ? { kind: 'sound', id: sound.id } : { kind: 'ruler' };
   }
   if (m.overlay && y >= m.overlay.top) return hitOverlay(m, x, y);
   const inside = y - HEAD + m.scroll;

@@ -31,12 +31,13 @@ export interface Owner {
   name: string;
 }
 
-/** The rows: an object, then its animated channels. A row whose lane is open is taller; open lanes share the room that is left. */
+/** The rows: an object, then its animated channels. A row whose lane is open is taller; open lanes share the room that is left. The first begins a little down, where something lies before it. */
 export function layoutRows(
   owners: Owner[],
   animatedOf: (id: string) => ChannelView[],
   lanes: ReadonlySet<string>,
   room = 0,
+  from = 0,
 ): Row[] {
   const groups = owners
     .map((owner) => ({ owner, channels: animatedOf(owner.id) }))
@@ -49,7 +50,7 @@ export function layoutRows(
   }
   const lane = opened === 0 ? LANE : Math.min(420, Math.max(LANE, Math.floor((room - closed) / opened)));
   const rows: Row[] = [];
-  let top = 0;
+  let top = from;
   for (const { owner, channels } of groups) {
     rows.push({ kind: 'head', owner: owner.id, name: owner.name, top, height: ROW, channels });
     top += ROW;

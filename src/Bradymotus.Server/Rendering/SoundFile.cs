@@ -1,0 +1,73 @@
+using System.ComponentModel;
+using Bradymotus.Core;
+using Bradymotus.Core.Scene;
+using Bradymotus.Formats;
+using FFMpegCore;
+using FFMpegCore.Exceptions;
+
+namespace Bradymotus.Server.Rendering;
+
+/// <summary>Sounds that are brought in. What is kept is FLAC, two channels of 48,000 samples a second, which every browser plays and which loses nothing.</summary>
+internal static class SoundFile
+{
+    // No lists and no addresses: a sound is one file, and nothing else is opened for it.
+    internal const string Safe = "-protocol_whitelist file -format_whitelist wav,w64,aiff,flac,mp3,ogg,mov,matroska";
+
+    /// <summary>Samples a second of what is kept.</summary>
+    internal const int Rate = 48_000;
+
+    /// <summary>Takes a sound over.</summary>
+    /// <exception cref="Refusal">It is no sound that can be read, has no length, is too long, or ffmpeg is missing.</exception>
+    internal static async Task<(Sound Sound, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel)
+    {
+        name = Path.GetFileName(name) is { Length: > 0 } own ? own : "Sound";
+        var mark = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}");
+        var (given, made) = (mark + ".sound", mark + ".flac");
+        try
+        {
+            await File.WriteAllBytesAsync(given, bytes, cancel);
+            var about = await FFProbe.AnalyseAsync(given, new FFOptions(), cancel, Safe);
+            if (about.PrimaryAudioStream is null)
+            {
+                throw new Refusal($"{name} holds no sound: choose a WAV, FLAC, MP3 or OGG file.");
+            }
+            if (about.Duration.TotalSeconds > Sound.MostSeconds)
+            {
+                throw new Refusal($"{name} is {about.Duration.TotalMinutes:0} minutes long; at most {Sound.MostSeconds / 60:0} are taken. Cut out what you need.");
+            }
+            // What a file says of its length may be wrong, so that no more is read than is taken.
+            await FFMpegArguments
+                .FromFileInput(given, verifyExists: true, o => o.WithCustomArgument(Safe))
+                .OutputToFile(made, overwrite: true, o => o
+                    .DisableChannel(FFMpegCore.Enums.Channel.Video)
+                    .WithCustomArgument(FormattableString.Invariant($"-t {Sound.MostSeconds + 1} -map 0:a:0 -ac 2 -ar {Rate} -sample_fmt s16 -c:a flac -map_metadata -1 -fflags +bitexact -flags +bitexact")))
+                .CancellableThrough(cancel)
+                .ProcessAsynchronously();
+            var seconds = (await FFProbe.AnalyseAsync(made, new FFOptions(), cancel)).Duration.TotalSeconds;
+            if (!(seconds >= 0.001))
+            {
+                throw new Refusal($"{name} has no length: there is nothing in it to hear.");
+            }
+            if (seconds > Sound.MostSeconds)
+            {
+                throw new Refusal($"{name} is longer than the {Sound.MostSeconds / 60:0} minutes that are taken. Cut out what you need.");
+            }
+            var asset = Asset.Of(await File.ReadAllBytesAsync(made, cancel));
+            var clean = string.Concat(name.Select(c => c == '/' || char.IsControl(c) ? '_' : c));
+            return (new("", clean[..Math.Min(clean.Length, ShotRules.MostNameLength)], asset.Name, seconds), asset);
+        }
+        catch (Exception e) when (e is Win32Exception or Instances.Exceptions.InstanceFileNotFoundException)
+        {
+            throw new Refusal("Sounds are read by ffmpeg, which is not installed: run “apt-get install ffmpeg” and try again.", e);
+        }
+        catch (Exception e) when (e is FFMpegException or FormatException or NullReferenceException)
+        {
+            throw new Refusal($"{name} is no sound that can be read: it is damaged, or of a kind that ffmpeg does not know.", e);
+        }
+        finally
+        {
+            File.Delete(given);
+            File.Delete(made);
+        }
+    }
+}
