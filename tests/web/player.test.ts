@@ -18,7 +18,13 @@ function picture(after: number) {
 
 function make(scene: Partial<Session['shot']['scene']> = {}, frame = 0) {
   const shown: number[] = [];
+  const heard: (number | null)[] = [];
   const session = {
+    sounds: {
+      start: (frame: number) => heard.push(frame),
+      stop: () => heard.push(null),
+      follow: () => undefined,
+    },
     shot: { scene: { rate: 24, playFirst: 0, playLast: 9, ...scene } },
     frame,
     goTo(to: number) {
@@ -26,7 +32,7 @@ function make(scene: Partial<Session['shot']['scene']> = {}, frame = 0) {
       shown.push(to);
     },
   };
-  return { player: new Player(session as unknown as Session), session, shown };
+  return { player: new Player(session as unknown as Session), session, shown, heard };
 }
 
 beforeEach(() => {
@@ -44,6 +50,36 @@ beforeEach(() => {
 afterEach(() => {
   vi.unstubAllGlobals();
   vi.restoreAllMocks();
+});
+
+describe('sound', () => {
+  it('begins with playing, begins again with each round and with each jump, and ends with it', () => {
+    const { player, session, heard } = make();
+    player.play();
+    expect(heard).toEqual([0]);
+    picture(125);
+    expect([session.frame, heard]).toEqual([3, [0]]);
+    // Round: from the frame that was due, by as much of it as is over.
+    picture(10 * (1000 / 24) - 125 + 20);
+    expect(session.frame).toBe(0);
+    expect(heard).toHaveLength(2);
+    expect(heard[1]).toBeCloseTo((24 * 20) / 1000, 6);
+    session.frame = 7;
+    picture(5);
+    expect(heard[2]).toBe(7);
+    player.stop();
+    expect(heard[3]).toBeNull();
+  });
+
+  it('is left out backwards and where every frame is shown', () => {
+    const { player, heard } = make({}, 5);
+    player.play(-1);
+    expect(heard).toEqual([null]);
+    player.stop();
+    preferences.trueSpeed = false;
+    player.play();
+    expect(heard).toEqual([null, null, null]);
+  });
 });
 
 describe('true speed', () => {

@@ -1,7 +1,8 @@
 // The tracks' geometry: pure modules, tested without a browser.
 import { describe, expect, it } from 'vitest';
 import type { ChannelView, CurveView, KeyView, NodeView } from '../../web/src/engine/engine';
-import { areaOf, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/draw';
+import { Peaks } from '../../web/src/state/sounds.svelte';
+import { areaOf, bodyTop, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/draw';
 import { hitTest, keysAround, keysIn, laneValue } from '../../web/src/tracks/hit';
 import {
   layoutRows,
@@ -89,6 +90,8 @@ function model(lanes: string[] = [], selected: string[] = []): TracksModel {
     overlay: null,
     lasso: null,
     slopes: () => [],
+    sum: () => null,
+    sounds: [],
   };
 }
 
@@ -153,6 +156,33 @@ describe('scales', () => {
     expect(niceStep(100, 60, true)).toBe(1);
     expect(niceStep(1, 60, true)).toBe(100);
     expect(niceStep(100, 30, false)).toBeCloseTo(0.5);
+  });
+});
+
+describe('sounds under the ruler', () => {
+  const sound = { id: 's', name: 'Bell', start: 10, seconds: 1, muted: false, between: null, most: 1 };
+  it('are moved by their bar, scrubbed over elsewhere, and lie before the rows', () => {
+    const m = { ...model(), sounds: [sound] };
+    expect(hitTest(m, 200, HEAD + 5)).toEqual({ kind: 'sound', id: 's' });
+    expect(hitTest(m, 200, HEAD + 30)).toEqual({ kind: 'ruler' });
+    expect(hitTest(m, 50, HEAD + 5)).toEqual({ kind: 'ruler' });
+    // From frame 10 for a second of 24 frames, ten pixels each.
+    expect(hitTest(m, 345, HEAD + 5).kind).toBe('ruler');
+    expect(bodyTop(m)).toBe(HEAD + 44);
+  });
+
+  it('are drawn ever coarser from fewer stretches, and never lose a click', () => {
+    const samples = new Float32Array(48000).fill(0.1);
+    samples[30000] = -0.9;
+    const peaks = new Peaks([samples, new Float32Array(48000)], 48000);
+    expect(peaks.most).toBeCloseTo(0.9);
+    for (const width of [0.001, 0.01, 0.1, 1]) {
+      let lowest = 1;
+      for (let t = 0; t < 1; t += width) lowest = Math.min(lowest, peaks.between(t, t + width)![0]);
+      expect(lowest).toBeCloseTo(-0.9);
+    }
+    expect(peaks.between(0.1, 0.2)).toEqual([0, expect.closeTo(0.1)]);
+    expect(peaks.between(1.5, 2)).toBeNull();
   });
 });
 

@@ -35,12 +35,14 @@ internal static class SoundFile
             {
                 throw new Refusal($"{name} is {about.Duration.TotalMinutes:0} minutes long; at most {Sound.MostSeconds / 60:0} are taken. Cut out what you need.");
             }
+            // One channel is heard on both sides as loud as it is.
+            var sides = about.PrimaryAudioStream.Channels == 1 ? "-af pan=stereo|c0=c0|c1=c0" : "-ac 2";
             // What a file says of its length may be wrong, so that no more is read than is taken.
             await FFMpegArguments
                 .FromFileInput(given, verifyExists: true, o => o.WithCustomArgument(Safe))
                 .OutputToFile(made, overwrite: true, o => o
                     .DisableChannel(FFMpegCore.Enums.Channel.Video)
-                    .WithCustomArgument(FormattableString.Invariant($"-t {Sound.MostSeconds + 1} -map 0:a:0 -ac 2 -ar {Rate} -sample_fmt s16 -c:a flac -map_metadata -1 -fflags +bitexact -flags +bitexact")))
+                    .WithCustomArgument(FormattableString.Invariant($"-t {Sound.MostSeconds + 1} -map 0:a:0 {sides} -ar {Rate} -sample_fmt s16 -c:a flac -map_metadata -1 -fflags +bitexact -flags +bitexact")))
                 .CancellableThrough(cancel)
                 .ProcessAsynchronously();
             var seconds = (await FFProbe.AnalyseAsync(made, new FFOptions(), cancel)).Duration.TotalSeconds;

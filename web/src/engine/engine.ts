@@ -283,13 +283,19 @@ function withKind(nodes: WireScene['nodes']): NodeView[] {
   return views;
 }
 
+const plainLayer = { mode: 'add', muted: false, solo: false, locked: false } as const;
+const plainSound = { start: 0, muted: false };
+
 function unfold({ specs, owners, keys, locked, ...scene }: WireScene): {
   scene: SceneView;
   keys: Record<string, number[]>;
 } {
   const nodes = withKind(scene.nodes);
   const channels = new Channels(specs, owners, new Map(nodes.map((n) => [n.id, n])), scene.layers);
-  return { scene: { ...scene, nodes, channels, locked: new Set(locked) }, keys };
+  // What is as it usually is does not come over.
+  const layers = scene.layers.map((l) => ({ ...plainLayer, ...l }));
+  const sounds = scene.sounds.map((s) => ({ ...plainSound, ...s }));
+  return { scene: { ...scene, nodes, channels, layers, sounds, locked: new Set(locked) }, keys };
 }
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);

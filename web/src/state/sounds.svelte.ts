@@ -33,7 +33,11 @@ export class Peaks {
       }
       this.levels.push((level = half));
     }
+    this.most = this.levels.at(-1)!.reduce((a, v) => Math.max(a, Math.abs(v)), 0);
   }
+
+  /** How far it goes from 0. */
+  readonly most: number;
 
   /** The lowest and the highest between two times in seconds; null where there is nothing. */
   between(from: number, to: number): [number, number] | null {

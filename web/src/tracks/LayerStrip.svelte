@@ -161,21 +161,21 @@
             class="h-6 w-6 rounded-field text-xs {layer.muted
               ? 'bg-warning text-warning-content'
               : 'hover:bg-base-300'}"
-            aria-pressed={layer.muted ?? false}
+            aria-pressed={layer.muted}
             aria-label="Mute {layer.name}"
             title="Mute: it has no say"
             onclick={() => set(layer, { muted: !layer.muted })}>M</button
           >
           <button
             class="h-6 w-6 rounded-field text-xs {layer.solo ? 'bg-info text-info-content' : 'hover:bg-base-300'}"
-            aria-pressed={layer.solo ?? false}
+            aria-pressed={layer.solo}
             aria-label="Solo {layer.name}"
             title="Solo: of the layers only those that are solo have a say"
             onclick={() => set(layer, { solo: !layer.solo })}>S</button
           >
           <button
             class="grid h-6 w-6 place-items-center rounded-field {layer.locked ? 'bg-base-300' : 'hover:bg-base-300'}"
-            aria-pressed={layer.locked ?? false}
+            aria-pressed={layer.locked}
             aria-label="Lock {layer.name}"
             title="Lock: its keys stay as they are"
             onclick={() => set(layer, { locked: !layer.locked })}

@@ -7,7 +7,7 @@
   import { session } from '../state/session.svelte';
 
   // Name, place and level of a sound.
-  let { id, left, onclose }: { id: string; left: number; onclose: () => void } = $props();
+  let { id, left, top, onclose }: { id: string; left: number; top: number; onclose: () => void } = $props();
   const sound = $derived(session.shot.scene.sounds.find((s) => s.id === id));
   const level = $derived(session.shot.channelsOf(id)[0]);
   const put = (change: object) => ({ kind: 'putSound', sound: { ...sound, ...change } }) as unknown as Edit;
@@ -20,8 +20,8 @@
 <svelte:window onkeydowncapture={(e) => e.key === 'Escape' && (onclose(), e.stopPropagation())} />
 {#if sound}
   <div
-    class="absolute top-14 z-20 w-72 rounded-box border border-base-300 bg-base-200 p-2 text-sm shadow-xl"
-    style="left:{left}px"
+    class="absolute z-20 w-72 rounded-box border border-base-300 bg-base-200 p-2 text-sm shadow-xl"
+    style="left:{left}px;top:{top}px"
     role="dialog"
     aria-label="Sound"
   >
@@ -45,12 +45,12 @@
       <span class="w-32 shrink-0 text-xs">Begins on frame</span>
       <div class="grow">
         <NumberField
-          value={sound.start ?? 0}
+          value={sound.start}
           step={0.25}
           label="First frame of the sound"
           standard={session.shot.scene.first}
-          ontry={(change) => session.shot.try(put({ start: Math.round(change(sound.start ?? 0)) }))}
-          oncommit={(change) => session.shot.commit(put({ start: change(sound.start ?? 0) }))}
+          ontry={(change) => session.shot.try(put({ start: Math.round(change(sound.start)) }))}
+          oncommit={(change) => session.shot.commit(put({ start: change(sound.start) }))}
           oncancel={() => session.shot.try(null)}
         />
       </div>
@@ -60,7 +60,7 @@
       <input
         type="checkbox"
         class="toggle toggle-sm"
-        checked={sound.muted ?? false}
+        checked={sound.muted}
         onchange={(e) => session.shot.commit(put({ muted: e.currentTarget.checked }))}
       />Muted: neither heard nor in films
     </label>

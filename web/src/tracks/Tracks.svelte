@@ -140,8 +140,16 @@
       markers: s.markers,
       sounds: sounds.map((sound) => {
         const peaks = session.sounds.peaks.get(sound.asset);
-        const { id, name, start = 0, seconds, muted = false } = sound;
-        return { id, name, start, seconds, muted, between: peaks ? (from, to) => peaks.between(from, to) : null };
+        const { id, name, start, seconds, muted } = sound;
+        return {
+          id,
+          name,
+          start,
+          seconds,
+          muted,
+          between: peaks ? (from, to) => peaks.between(from, to) : null,
+          most: peaks?.most ?? 1,
+        };
       }),
       overlay: ui.overlay ? overlay() : null,
       lasso,
@@ -701,7 +709,7 @@
             class="grid h-6 w-6 shrink-0 place-items-center rounded-field {sound.muted
               ? 'bg-warning text-warning-content'
               : 'hover:bg-base-300'}"
-            aria-pressed={sound.muted ?? false}
+            aria-pressed={sound.muted}
             aria-label="Mute {sound.name}"
             title="Mute: neither heard nor in films"
             onclick={() =>
@@ -799,6 +807,7 @@
       />{/if}
     {#if soundOpen}<SoundFields
         id={soundOpen.id}
+        top={body + 2}
         left={Math.max(4, Math.min(soundOpen.x + labelWidth, size.width + labelWidth - 300))}
         onclose={() => (soundOpen = null)}
       />{/if}

@@ -137,7 +137,7 @@ export function sound(board: Board, id: string, x: number, clicked: () => void):
   };
   return {
     move: (e) => {
-      const frame = board.snapped((start.start ?? 0) + board.time.frame(board.point(e).x) - from);
+      const frame = board.snapped(start.start + board.time.frame(board.point(e).x) - from);
       if (edit || frame !== start.start) to(frame);
     },
     type: (v) => v !== null && to(v),

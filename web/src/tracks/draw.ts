@@ -74,6 +74,8 @@ export interface SoundStrip {
   muted: boolean;
   /** The lowest and the highest between two times in seconds; null until it has come. */
   between: ((from: number, to: number) => [number, number] | null) | null;
+  /** How far it goes from 0: a quiet one is drawn as high as a loud one. */
+  most: number;
 }
 
 /** How high a sound is drawn, and the bar at its top that holds its name and moves it. */
@@ -289,13 +291,13 @@ function drawSound(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, soun
     g.fillStyle = `color-mix(in srgb, ${colour} 45%, ${p.back})`;
     g.fillRect(from, top + 1, to - from, SOUND_BAR - 1);
     g.fillStyle = colour;
-    const [middle, half] = [top + SOUND_BAR + (SOUND - SOUND_BAR) / 2, (SOUND - SOUND_BAR) / 2 - 2];
+    const middle = top + SOUND_BAR + (SOUND - SOUND_BAR) / 2;
+    const unit = ((SOUND - SOUND_BAR) / 2 - 2) / (sound.most || 1);
     for (let x = from; sound.between && x < to; x++) {
       const at = (px: number) => (m.time.frame(px) - sound.start) / m.rate;
       const range = sound.between(at(x), at(x + 1));
       if (!range) continue;
-      const [low, high] = [Math.max(-1, range[0]) * half, Math.min(1, range[1]) * half];
-      g.fillRect(x, middle - high, 1, Math.max(1, high - low));
+      g.fillRect(x, middle - range[1] * unit, 1, Math.max(1, (range[1] - range[0]) * unit));
     }
     g.save();
     g.beginPath();
