@@ -2,6 +2,7 @@ using System.Diagnostics.CodeAnalysis;
 using System.Runtime.InteropServices;
 using System.Runtime.InteropServices.JavaScript;
 using Bradymotus.Core;
+using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
@@ -425,6 +426,36 @@ internal static partial class Bridge
     [JSExport]
     internal static double[] Path(string node, int first, int last) =>
         Safely(() => [.. Open.Compiled.MotionPath(node, first, Math.Min(last, first + 5000)).SelectMany(p => new[] { p.X, p.Y, p.Z })], Array.Empty<double>());
+
+    /// <summary>Where the handles of a key on a motion path end in the world: three numbers for the way in, and three for the way out; not-a-number where there is none.</summary>
+    [JSExport]
+    internal static double[] PathHandles(string node, double frame) => Safely(() =>
+    {
+        var path = new PathPosing(Open.Shown, node, Open.Layer);
+        return new[] { KeySide.In, KeySide.Out }.SelectMany(s => path.HandleEnd(frame, s) is { } p ? new[] { p.X, p.Y, p.Z } : [double.NaN, double.NaN, double.NaN]).ToArray();
+    }, []);
+
+    /// <summary>Moves a key of a motion path, one of its handles, or a frame between two keys; see <see cref="PathPosing"/>.</summary>
+    /// <param name="what">key, in, out or tick.</param>
+    /// <param name="x">In the world; for a tick the frame whose place it gets.</param>
+    /// <param name="commit">False only shows it.</param>
+    [JSExport]
+    internal static byte[] MoveOnPath(string what, string node, double frame, double x, double y, double z, bool commit, string id) => Answer(() =>
+    {
+        var path = new PathPosing(Open.History.Current, node, Open.Layer);
+        var edit = what switch
+        {
+            "key" => path.MoveKey(frame, new(x, y, z)),
+            "tick" => path.MoveTick(frame, x),
+            _ => path.MoveHandle(frame, what == "in" ? KeySide.In : KeySide.Out, new(x, y, z)),
+        };
+        if (commit)
+        {
+            return Made(new EditEntry(edit) { Id = id });
+        }
+        Open.Try(edit);
+        return new Outcome();
+    });
 
     /// <summary>A <see cref="HistoryView"/>.</summary>
     /// <param name="after">Only the steps after this revision.</param>

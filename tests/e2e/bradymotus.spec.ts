@@ -911,6 +911,43 @@ test('the engine in the browser and on the server give the same bits', async ({ 
   }
 });
 
+test('a key and a frame are dragged on the motion path in the stage', async ({ page }) => {
+  await copy(page);
+  await select(page, 'Fender');
+  await phase(page, 'Block');
+  await page.evaluate(() => window.bradymotus.goTo(29));
+  await settled(page);
+  const on = (frame: number) =>
+    page.evaluate((f) => {
+      const { shot } = window.bradymotus;
+      const path = shot.engine.path('fender', shot.scene.playFirst, shot.scene.playLast);
+      const i = 3 * (f - shot.scene.playFirst);
+      return window.bradymotusStage.project(path[i], path[i + 1], path[i + 2]) as { x: number; y: number };
+    }, frame);
+  const drag = async (from: { x: number; y: number }, dx: number, dy: number) => {
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await page.mouse.move(from.x + dx, from.y + dy, { steps: 4 });
+    await expect(page.getByTestId('readout')).toBeVisible();
+    await page.mouse.up();
+  };
+  const label = () => page.evaluate(() => window.bradymotus.shot.history.steps.at(-1).label as string);
+  const top = await on(41);
+  await drag(top, 30, -40);
+  await expect.poll(label).toBe('Move “Fender” on its path');
+  const moved = await on(41);
+  expect(Math.hypot(moved.x - top.x - 30, moved.y - top.y + 40)).toBeLessThan(2);
+  // The eye has not turned, and the object stays selected.
+  expect(await page.evaluate(() => window.bradymotus.selection.ids)).toEqual(['fender']);
+  const [tick, later] = [await on(35), await on(37)];
+  await drag(tick, later.x - tick.x, later.y - tick.y);
+  await expect.poll(label).toBe('Retime “Fender” on its path');
+  const now = await on(35);
+  expect(Math.hypot(now.x - later.x, now.y - later.y)).toBeLessThan(4);
+  await page.mouse.click(moved.x, moved.y);
+  await expect.poll(() => page.evaluate(() => window.bradymotus.frame)).toBe(41);
+});
+
 test('a layer: added, posed in, faded, muted and merged', async ({ page }) => {
   await copy(page);
   await select(page, 'Fender');

@@ -267,6 +267,17 @@ interface Bridge {
   Slopes(channel: string, first: number, step: number, count: number, acceleration: boolean): number[];
   EasePicture(segment: Packed): number[];
   Path(node: string, first: number, last: number): number[];
+  PathHandles(node: string, frame: number): number[];
+  MoveOnPath(
+    what: string,
+    node: string,
+    frame: number,
+    x: number,
+    y: number,
+    z: number,
+    commit: boolean,
+    id: string,
+  ): Packed;
   History(after: number): Packed;
   CopyKeys(keys: Packed): Packed;
 }
@@ -559,6 +570,16 @@ export class Engine extends EngineFrame {
   }
 
   hold = (channels: string[]): Outcome => read(this.bridge.Hold(write(channels), newId()));
+  /** Where the handles of a key on a motion path end: of the way in and of the way out, three numbers each. */
+  pathHandles = (node: string, frame: number): number[] => Array.from(this.bridge.PathHandles(node, frame));
+  /** Moves a key of a motion path, one of its handles, or a frame between two keys, which gets the place of another. */
+  moveOnPath = (
+    what: 'key' | 'in' | 'out' | 'tick',
+    node: string,
+    frame: number,
+    to: [number, number, number],
+    commit: boolean,
+  ): Outcome => read(this.bridge.MoveOnPath(what, node, frame, ...to, commit, newId()));
   between = (channels: string[], share: number, commit: boolean): Outcome =>
     read(this.bridge.Between(write(channels), share, commit, newId()));
   /** Gives segments an easing that is written as style sheets write it. */

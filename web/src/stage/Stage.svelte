@@ -24,6 +24,7 @@
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import { stageView } from './shared';
+  import { hitPath, pathHand, placeOf, type PathView, type Point } from './pathHand';
   import { partsOf, type Layout, type Look, type Shading } from './pane';
   import type { Region, StageView } from './view';
 
@@ -155,27 +156,71 @@
     ];
   }
 
-  // The motion path of the last selected object, with its keys.
+  // The motion path of the last selected object, with its keys and the handles of the one under the playhead.
+  let path = $state.raw<PathView | null>(null);
   $effect(() => {
     void session.shot.changed;
-    if (!view || !session.shot.engine) return;
+    const { engine, animated } = session.shot;
+    if (!view || !engine) return;
     const id = session.selection.ids.at(-1);
-    const frames = new Set(
-      id
-        ? ['x', 'y', 'z'].flatMap((axis) => session.shot.keysOf(session.shot.here(`${id}/transform.translate.${axis}`)))
-        : [],
-    );
-    const moves = ['x', 'y', 'z'].some((axis) =>
-      session.shot.animated.get(id ?? '')?.has(`${id}/transform.translate.${axis}`),
-    );
-    if (!id || !moves) return view.setPath(null, []);
+    const chain: string[] = [];
+    for (let at = id; at; at = session.shot.byId.get(at)?.parent ?? undefined) chain.push(at);
+    const moves = chain.some((n) => [...(animated.get(n) ?? [])].some((a) => a.includes('/transform.')));
+    if (!id || !moves) {
+      path = null;
+      return view.setPath(null, []);
+    }
     const { playFirst, playLast } = session.shot.scene;
-    const points = session.shot.engine.path(id, playFirst, playLast);
-    const keys = [...frames]
-      .filter((f) => f >= playFirst && f <= playLast)
-      .flatMap((f) => [0, 1, 2].map((axis) => points[3 * Math.round(f - playFirst) + axis]));
-    view.setPath(points, keys);
+    const keys = [
+      ...new Set(
+        ['x', 'y', 'z'].flatMap((c) => session.shot.keysOf(session.shot.here(`${id}/transform.translate.${c}`))),
+      ),
+    ].sort((a, b) => a - b);
+    const points = engine.path(id, playFirst, playLast);
+    const shown = { node: id, first: playFirst, points, keys, handles: null as PathView['handles'] };
+    const { frame } = session;
+    if (keys.includes(frame)) {
+      const ends = engine.pathHandles(id, frame);
+      const end = (i: number) => (Number.isNaN(ends[i]) ? null : (ends.slice(i, i + 3) as Point));
+      if (ends.length === 6) shown.handles = { frame, in: end(0), out: end(3) };
+    }
+    const isSeen = (f: number) => f >= playFirst && f <= playLast;
+    const stems = [shown.handles?.in, shown.handles?.out].flatMap((e) =>
+      e && isSeen(frame) ? [...placeOf(shown, frame), ...e] : [],
+    );
+    path = shown;
+    view.setPath(
+      points,
+      keys.filter(isSeen).flatMap((f) => placeOf(shown, f)),
+      stems,
+    );
   });
+
+  /** Takes what lies on the motion path, unless a handle of the object is nearer. */
+  function takePath(event: PointerEvent) {
+    const hit =
+      event.button === 0 && path && view && !view.handles.hovered
+        ? hitPath(view, path, event.clientX, event.clientY)
+        : null;
+    if (!hit) return;
+    event.stopPropagation();
+    box.focus({ preventScroll: true });
+    down.button = -1;
+    gestures.follow(event, pathHand(session, view!, path!, hit, event));
+  }
+
+  const pathWords = {
+    key: 'Drag the key in space; with Alt its handles. Click: go to its frame',
+    in: 'Drag the handle to bend the path',
+    out: 'Drag the handle to bend the path',
+    tick: 'Drag the frame along the path to retime it. Click: go to it',
+  };
+  function overPath(event: PointerEvent) {
+    if (event.buttons > 0) return;
+    const hit = path && view && !view.handles.hovered ? hitPath(view, path, event.clientX, event.clientY) : null;
+    box.style.cursor = hit ? 'grab' : '';
+    box.title = hit ? `${hit.kind === 'tick' ? 'Frame' : 'Key'} ${hit.frame}. ${pathWords[hit.kind]}` : '';
+  }
 
   /** The one canvas of the stage is wherever the stage is shown. */
   function holdCanvas(node: HTMLElement) {
@@ -294,6 +339,8 @@
     use:holdCanvas
     class="h-full w-full"
     role="presentation"
+    onpointerdowncapture={takePath}
+    onpointermove={overPath}
     onpointerdown={pointerdown}
     onpointerup={pointerup}
     oncontextmenu={(e) => e.preventDefault()}
@@ -379,7 +426,7 @@
     <div class="pointer-events-none absolute border border-primary bg-primary/15" style={relative(region)}></div>
   {/if}
 
-  {#if gestures.readout && view?.handles.dragging}
+  {#if gestures.readout && (view?.handles.dragging || (gestures.busy && ui.over === 'stage'))}
     <div
       class="pointer-events-none absolute bottom-2 left-1/2 -translate-x-1/2 rounded bg-base-100/85 px-3 py-1 text-sm tabular-nums"
       role="status"

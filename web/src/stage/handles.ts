@@ -61,6 +61,11 @@ export class Handles {
     return [this.proxy, this.helper];
   }
 
+  /** The pointer is over one of them. */
+  get hovered() {
+    return this.gizmo.axis !== null;
+  }
+
   get dragging() {
     return this.gizmo.dragging;
   }

@@ -113,6 +113,8 @@ export class MotionPath {
   private readonly line: THREE.Line;
   private readonly frames: THREE.Points;
   private readonly keys: THREE.Points;
+  private readonly stems: THREE.LineSegments;
+  private readonly ends: THREE.Points;
 
   constructor() {
     const flat = { color: CORAL, toneMapped: false, depthTest: false, transparent: true };
@@ -125,12 +127,24 @@ export class MotionPath {
       new THREE.BufferGeometry(),
       new THREE.PointsMaterial({ ...flat, color: 0xf3e9d8, size: 9, sizeAttenuation: false }),
     );
-    this.object.add(this.line, this.frames, this.keys);
+    const light = { ...flat, color: 0xf3e9d8 };
+    this.stems = new THREE.LineSegments(
+      new THREE.BufferGeometry(),
+      new THREE.LineBasicMaterial({ ...light, opacity: 0.8 }),
+    );
+    this.ends = new THREE.Points(
+      this.stems.geometry,
+      new THREE.PointsMaterial({ ...light, color: 0x5fd0c4, size: 8, sizeAttenuation: false }),
+    );
+    this.object.add(this.line, this.frames, this.stems, this.ends, this.keys);
     this.object.visible = false;
   }
 
-  /** Points as x, y, z; null takes the path away. */
-  set(points: number[] | null, keys: number[]) {
+  /**
+   * Points as x, y, z; null takes the path away.
+   * @param handles from a key to the end of a handle, in pairs
+   */
+  set(points: number[] | null, keys: number[], handles: number[] = []) {
     this.object.visible = !!points && points.length > 3;
     if (!this.object.visible) return;
     this.line.geometry.dispose();
@@ -140,5 +154,10 @@ export class MotionPath {
     this.frames.geometry = this.line.geometry;
     this.keys.geometry = new THREE.BufferGeometry();
     this.keys.geometry.setAttribute('position', new THREE.Float32BufferAttribute(keys, 3));
+    this.stems.geometry.dispose();
+    this.stems.geometry = new THREE.BufferGeometry();
+    this.stems.geometry.setAttribute('position', new THREE.Float32BufferAttribute(handles, 3));
+    this.ends.geometry = this.stems.geometry;
+    this.stems.visible = this.ends.visible = handles.length > 0;
   }
 }

@@ -290,8 +290,8 @@ export class StageView {
   }
 
   /** The motion path of an object with larger dots for keys; null takes it away. */
-  setPath(points: number[] | null, keys: number[]) {
-    this.path.set(points, keys);
+  setPath(points: number[] | null, keys: number[], handles: number[] = []) {
+    this.path.set(points, keys, handles);
     this.request();
   }
 
@@ -457,6 +457,17 @@ export class StageView {
       x: rect.left + pane.x + ((p.x + 1) / 2) * pane.width,
       y: rect.top + pane.y + ((1 - p.y) / 2) * pane.height,
     };
+  }
+
+  /** The point below a point of the page on the plane through a point of the world that faces the eye. */
+  onPlane(x: number, y: number, through: [number, number, number]): [number, number, number] {
+    const { pane, point } = this.paneAt(x, y);
+    const camera = pane.camera();
+    this.ray.setFromCamera(point, camera);
+    const at = new THREE.Vector3(...through);
+    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(camera.getWorldDirection(new THREE.Vector3()), at);
+    const hit = this.ray.ray.intersectPlane(plane, new THREE.Vector3()) ?? at;
+    return [hit.x, hit.y, hit.z];
   }
 
   /** The view below a point of the page, and the point in it: −1 to 1, y up. */

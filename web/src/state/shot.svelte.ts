@@ -329,6 +329,20 @@ export class OpenShot {
     return !outcome.refusal;
   }
 
+  /** Moves something of the motion path of an object. */
+  movePath(
+    what: 'key' | 'in' | 'out' | 'tick',
+    node: string,
+    frame: number,
+    to: [number, number, number],
+    commit: boolean,
+  ) {
+    const outcome = this.engine!.moveOnPath(what, node, frame, to, commit);
+    if (commit) return this.made(outcome);
+    if (!outcome.refusal) this.refreshTried();
+    return !outcome.refusal;
+  }
+
   /** Gives the segments after keys an easing as style sheets write it. */
   shape(keys: { address: string; frame: number }[], easing: string) {
     return this.made(this.engine!.shapeSegments(keys, easing));
