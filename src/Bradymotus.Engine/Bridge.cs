@@ -473,6 +473,16 @@ internal static partial class Bridge
     internal static byte[] CopyKeys(byte[] keys) => Safely<byte[]>(() =>
         Packed.Write(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keys)).Keys)) as Edit), []);
 
+    /// <summary>The animation of objects, as the edit that puts it somewhere; nothing where they have none.</summary>
+    /// <param name="ids">The objects, with what hangs below them.</param>
+    [JSExport]
+    internal static byte[] CopyMotion(byte[] ids) => Safely<byte[]>(() => Packed.Write(PutMotion.Of(Open.Shown, Packed.ReadTexts(ids, "ids"), Open.Layer) as Edit), []);
+
+    /// <summary>What of an animation fits and what does not, a sentence each.</summary>
+    /// <param name="edit">A <see cref="PutMotion"/>.</param>
+    [JSExport]
+    internal static byte[] MotionReport(byte[] edit) => Safely(() => Packed.Write(((PutMotion)ReadEdit(edit)).Report(Open.History.Current).ToArray()), Packed.Write(Array.Empty<string>()));
+
     private static MeshState? MeshOfCopy(int copy, bool aside) =>
         _session?.Frame(aside).State.Copies is { } copies && copy >= 0 && copy < copies.Count ? copies[copy].State.Mesh(copies[copy].Node) : null;
 

@@ -53,6 +53,16 @@ public class CurveToolTests
     }, 200);
 
     [Fact]
+    public void Keys_that_lie_a_hundred_years_apart_stay_and_cost_nothing()
+    {
+        var far = new Curve([new(0, 0), new(1, 1), new(2, 1.5), new(9e8, 3), new(9e8 + 1, 5)]);
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        var simple = CurveFitting.Simplify(far, 0.1);
+        Assert.True(GC.GetAllocatedBytesForCurrentThread() - before < 10_000_000);
+        Assert.Equal([0, 9e8, 9e8 + 1], simple.Keys.Select(k => k.Frame).Where(f => f is 0 or > 2));
+    }
+
+    [Fact]
     public void Handles_of_any_length_are_found_again()
     {
         var curve = new Curve([new(0, 0, null, null, new FreeHandle(18, 0)), new(30, 4, null, new FreeHandle(-4, 0), new FreeHandle(2, -3), false), new(60, 1, null, new FreeHandle(-25, 0))]);

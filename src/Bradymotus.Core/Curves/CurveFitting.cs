@@ -45,7 +45,9 @@ public static class CurveFitting
         for (var i = 0; i < keys.Length;)
         {
             var end = i;
-            while (end + 1 < keys.Length && keys[i].Frame >= first && keys[end + 1].Frame <= last && keys[end].Segment is not HoldSegment)
+            // Every frame is looked at, so a run has to be of a length that somebody may ever see.
+            while (end + 1 < keys.Length && keys[i].Frame >= first && keys[end + 1].Frame <= last && keys[end].Segment is not HoldSegment
+                && keys[end + 1].Frame - keys[i].Frame <= CurveTools.MostBaked)
             {
                 end++;
             }

@@ -101,7 +101,7 @@ public static class CurveTools
         return new Curve(merged, first < curve.Keys[0].Frame ? Extrapolation.Hold : curve.Before, baked > curve.Keys[^1].Frame ? Extrapolation.Hold : curve.After);
     }
 
-    private const int MostBaked = 1_000_000;
+    internal const int MostBaked = 1_000_000;
 
     /// <summary>Draws chosen keys towards the line between their neighbours: shakes get weaker, the ends of the curve stay.</summary>
     /// <param name="strength">0 leaves them, 1 puts each halfway.</param>

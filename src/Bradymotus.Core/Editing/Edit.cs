@@ -45,6 +45,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(MoveLayer), "moveLayer")]
 [JsonDerivedType(typeof(MergeLayer), "mergeLayer")]
 [JsonDerivedType(typeof(BakeLayers), "bakeLayers")]
+[JsonDerivedType(typeof(PutMotion), "putMotion")]
 [JsonDerivedType(typeof(PutSound), "putSound")]
 [JsonDerivedType(typeof(RemoveSounds), "removeSounds")]
 [JsonDerivedType(typeof(AddNodes), "addNodes")]

@@ -185,7 +185,7 @@ public sealed record ReplaceNode(Node Node) : Edit
         var list = ChannelCatalog.For(replaced);
         if (replaced.Channels is { } channels && !channels.Keys.All(list.Has))
         {
-            replaced = replaced with { Channels = channels.RemoveRange(channels.Keys.Where(p => !list.Has(p)).ToList()) };
+            replaced = replaced with { Channels = Instances.OrNone(channels.RemoveRange(channels.Keys.Where(p => !list.Has(p)).ToList())) };
         }
         return shot.With(replaced);
     }
@@ -246,7 +246,7 @@ public sealed record SetMaps(string Id, ImmutableArray<SurfaceMap> Maps) : Edit
         ShotRules.ValidateMaps(changed);
         var list = ChannelCatalog.For(changed);
         var gone = material.Channels?.Keys.Where(p => list.IndexOf(p) < 0).ToList() ?? [];
-        return shot with { Materials = shot.Materials.Replace(material, changed with { Channels = material.Channels?.RemoveRange(gone) }) };
+        return shot with { Materials = shot.Materials.Replace(material, changed with { Channels = Instances.OrNone(material.Channels?.RemoveRange(gone)) }) };
     }
 
     public override string Describe(Shot before) => $"Change the maps of {before.FindMaterial(Id)?.Name}";

@@ -279,6 +279,8 @@ interface Bridge {
     id: string,
   ): Packed;
   History(after: number): Packed;
+  CopyMotion(ids: Packed): Packed;
+  MotionReport(edit: Packed): Packed;
   CopyKeys(keys: Packed): Packed;
 }
 
@@ -622,6 +624,15 @@ export class Engine extends EngineFrame {
   slopes = (channel: string, first: number, step: number, count: number, acceleration = false): number[] =>
     Array.from(this.bridge.Slopes(channel, first, step, count, acceleration));
   easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
+
+  /** The animation of objects with all below them, as the edit that puts it somewhere; null where they have none. */
+  copyMotion(ids: string[]): Extract<Edit, { kind: 'putMotion' }> | null {
+    const packed = this.bridge.CopyMotion(write(ids));
+    return packed.length > 0 ? read(packed) : null;
+  }
+
+  /** What of it fits, and what found no place, a sentence each. */
+  motionReport = (edit: Edit): string[] => read(this.bridge.MotionReport(write(edit)));
 
   copyKeys(keys: { address: string; frame: number }[]): Edit | null {
     const packed = this.bridge.CopyKeys(write({ kind: 'removeKeys', keys }));

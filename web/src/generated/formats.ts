@@ -1086,6 +1086,17 @@ export type JournalEntry =
             kind: "bakeLayers";
           }
         | {
+            kind: "putMotion";
+            parts: Parts;
+            first: number;
+            frame: number;
+            targets: Targets;
+            time?: number;
+            size?: number;
+            mirror?: boolean;
+            layer?: string | null;
+          }
+        | {
             kind: "putSound";
             sound: Sound;
           }
@@ -1396,6 +1407,26 @@ export type After2 = {
 export type Channels11 = {
   [k: string]: AdditionalProperties;
 } | null;
+export type Before3 = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type After3 = {
+  kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+  count?: number;
+  until?: number | null;
+} | null;
+export type Parts = {
+  name: string;
+  path: string;
+  curve: {
+    before?: Before3;
+    after?: After3;
+    keys: Keys7;
+  };
+}[];
+export type Targets = string[];
 export type Ids1 = string[];
 export type Items3 =
   | {
@@ -2345,12 +2376,12 @@ export type Out = (
       ) &
         null)
   );
-export type Before3 = {
+export type Before4 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
   until?: number | null;
 } | null;
-export type After3 = {
+export type After4 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
   until?: number | null;
@@ -2532,8 +2563,8 @@ export type Edits = (
   | {
       kind: "setExtrapolation";
       channels: Channels3;
-      before?: Before3;
-      after?: After3;
+      before?: Before4;
+      after?: After4;
     }
   | {
       kind: "setCurve";
@@ -2651,6 +2682,17 @@ export type Edits = (
     }
   | {
       kind: "bakeLayers";
+    }
+  | {
+      kind: "putMotion";
+      parts: Parts;
+      first: number;
+      frame: number;
+      targets: Targets;
+      time?: number;
+      size?: number;
+      mirror?: boolean;
+      layer?: string | null;
     }
   | {
       kind: "putSound";

@@ -51,6 +51,8 @@
   function keep() {
     session.shot.try(null);
     const edit = tool!.edit(values) as Edit;
+    // What it says is asked of the shot before, and stays where it is refused.
+    tool!.done?.(edit);
     if (session.shot.commit(edit)) ui.curveTool = null;
   }
 

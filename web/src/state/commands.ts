@@ -8,6 +8,7 @@ import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
+import { copyMotion, hasMotion } from './motion';
 import { chooseReference, chooseSound } from './reference';
 import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
@@ -611,6 +612,24 @@ const curves: Command[] = [
   },
   { id: 'nextMarker', title: 'Next marker', group: 'Time', keys: 'Shift+KeyN', run: () => toMarker(1) },
   { id: 'previousMarker', title: 'Previous marker', group: 'Time', keys: 'Shift+KeyB', run: () => toMarker(-1) },
+  {
+    id: 'motion.copy',
+    title: 'Copy the animation of the selected objects, for this shot or another',
+    group: 'Keys',
+    keys: '$mod+Alt+KeyC',
+    run: () => needObject() || copyMotion(),
+  },
+  {
+    id: 'motion.put',
+    title: 'Put the copied animation onto the selected objects, or by name',
+    group: 'Keys',
+    keys: '$mod+Alt+KeyB',
+    run: () => {
+      if (!hasMotion())
+        return session.messages.say('No animation is copied: select objects that have keys, and copy it.');
+      openTool('putMotion');
+    },
+  },
   {
     id: 'sound.hear',
     title: 'Sounds: hear them while playing and scrubbing, or not',

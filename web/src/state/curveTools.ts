@@ -1,5 +1,6 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
 import { ownerOf } from '../engine/engine';
+import { copiedMotion, reportMotion } from './motion';
 import { session } from './session.svelte';
 
 export interface Field {
@@ -19,6 +20,8 @@ export interface CurveTool {
   fields(): Field[];
   /** Of channels or of keys. */
   edit(values: Record<string, number>): unknown;
+  /** Says something of what it has done. */
+  done?(edit: unknown): void;
 }
 
 /** The channels that are meant: those of the selected keys, else all that have keys of the selected objects. */
@@ -225,6 +228,27 @@ export const curveTools: CurveTool[] = [
         value: session.shot.engine!.valuesNow([address])[0],
       })),
     }),
+  },
+  {
+    id: 'putMotion',
+    title: 'Put the copied animation',
+    hint: 'Onto the selected objects: that of one object onto each, that of several by their names. What is keyed there in between gives way.',
+    fields: () => [
+      { id: 'frame', label: 'From frame', value: session.frame, step: 1 },
+      { id: 'time', label: 'Time ×', value: 1, step: 0.01, min: 0.01 },
+      { id: 'size', label: 'Positions ×', value: 1, step: 0.01 },
+      { id: 'mirror', label: 'Mirrored (0 or 1)', value: 0, step: 1, min: 0 },
+    ],
+    edit: (v) => ({
+      ...copiedMotion(),
+      frame: v.frame,
+      time: v.time,
+      size: v.size,
+      mirror: v.mirror >= 0.5,
+      targets: session.selection.ids,
+      ...(session.shot.layer ? { layer: session.shot.layer } : {}),
+    }),
+    done: reportMotion,
   },
   {
     id: 'convertRate',

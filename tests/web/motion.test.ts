@@ -1,0 +1,56 @@
+// @vitest-environment jsdom
+// Animation that is copied and put elsewhere: the commands and the tool, on the real engine.
+import { cleanup, fireEvent, render, screen } from '@testing-library/svelte';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { openDemo } from './real';
+
+type Session = Awaited<ReturnType<typeof openDemo>>;
+let session: Session;
+const { run } = await import('../../web/src/state/commands');
+const { ui } = await import('../../web/src/state/ui.svelte');
+const { hasMotion } = await import('../../web/src/state/motion');
+const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+const lift = 'fender/transform.translate.y';
+const said = () => session.messages.notice?.text;
+
+beforeEach(async () => {
+  localStorage.clear();
+  ui.curveTool = null;
+  session = await openDemo();
+});
+afterEach(cleanup);
+
+describe('copied animation', () => {
+  it('goes from one object onto another, at the playhead, in the shot that is open then', async () => {
+    expect(hasMotion()).toBe(false);
+    run('motion.put');
+    expect(said()).toContain('No animation is copied');
+    session.selection.select(['fender']);
+    run('motion.copy');
+    expect(said()).toContain('The animation of “Fender” is copied');
+    // Another shot, or this one as it was opened again.
+    session = await openDemo();
+    session.selection.select(['beacon']);
+    session.goTo(10);
+    const target = 'beacon/transform.translate.y';
+    expect(session.shot.keysOf(target)).toEqual([]);
+    run('motion.put');
+    render(CurveTool);
+    // What it would do is shown at once.
+    expect(session.shot.keysOf(target)[0]).toBe(10);
+    await fireEvent.click(screen.getByRole('button', { name: 'Apply' }));
+    expect(session.shot.keysOf(target)).toHaveLength(session.shot.keysOf(lift).length);
+    expect(session.shot.keysOf(target)[0]).toBe(10);
+    expect(said()).toMatch(/^\d+ channels of 1 object/);
+    session.shot.undo();
+    expect(session.shot.keysOf(target)).toEqual([]);
+  });
+
+  it('says where nothing is to be copied, or nothing fits', () => {
+    session.selection.select(['beacon']);
+    run('motion.copy');
+    expect(said()).toContain('There is no animation to copy');
+    localStorage.setItem('bradymotus.motion', 'spoiled');
+    expect(hasMotion()).toBe(false);
+  });
+});
