@@ -99,10 +99,12 @@ public sealed record PutMotion(
         var left = Parts.Except(fits.Select(f => f.Part)).GroupBy(p => p.Name).ToList();
         return
         [
-            $"{Plural(fits.Count, "channel")} of {Plural(fits.Select(f => f.Address.Owner).Distinct().Count(), "object")}",
+            $"{Count(fits.Count, "channel")} of {Count(fits.Select(f => f.Address.Owner).Distinct().Count(), "object")}",
             .. left.Select(g => $"“{g.Key}”: {string.Join(", ", g.Select(p => p.Path).Take(6))}{(g.Count() > 6 ? $" and {g.Count() - 6} more" : "")} found no place"),
         ];
     }
+
+    private static string Count(int count, string one) => count == 1 ? $"1 {one}" : Plural(count, one);
 
     public override string Describe(Shot before) => $"Put animation on frame {CurveRules.Number(Frame)}";
 }

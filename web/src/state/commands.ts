@@ -870,7 +870,7 @@ function withKeys(make: (keys: { address: string; frame: number }[]) => unknown)
 }
 
 function openTool(id: string) {
-  if (meantChannels().length === 0 && !['keyAcross', 'convertRate', 'noise'].includes(id))
+  if (meantChannels().length === 0 && !['keyAcross', 'convertRate', 'noise', 'putMotion'].includes(id))
     return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
   if (['smooth', 'scaleValues', 'repeatKeys'].includes(id) && session.selection.keys.length === 0)
     return session.messages.say('Select some keys first: click them in the tracks.');
