@@ -218,8 +218,11 @@ internal sealed class Session
         {
             return;
         }
-        _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length
-            || (before with { Nodes = after.Nodes, Materials = after.Materials, World = after.World, Layers = WithoutWeights(before, after), Sounds = WithoutLevels(before, after) }) != after;
+        // All but what is looked at one by one.
+        static Shot Head(Shot shot) => shot with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [] };
+        _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length || Head(before) != Head(after)
+            || AreOther(before.Layers, after.Layers, (a, b) => a with { Channels = b.Channels } == b)
+            || AreOther(before.Sounds, after.Sounds, (a, b) => a with { Channels = b.Channels } == b);
         for (var i = 0; i < after.Nodes.Length && !_structureChanged && before.Nodes != after.Nodes; i++)
         {
             var (a, b) = (before.Nodes[i], after.Nodes[i]);
@@ -246,40 +249,23 @@ internal sealed class Session
         NoteCurves(Shot.WorldOwner, before.World, after.World);
     }
 
-    /// <summary>The layers as they are now, where nothing but their weights is another; else those before.</summary>
-    private ImmutableArray<Layer> WithoutWeights(Shot before, Shot after)
+    /// <summary>Whether layers or sounds are others in something but their channels, which are noted.</summary>
+    private bool AreOther<T>(ImmutableArray<T> before, ImmutableArray<T> after, Func<T, T, bool> isSame)
+        where T : IChannelOwner
     {
-        if (before.Layers == after.Layers || before.Layers.Length != after.Layers.Length)
+        if (before == after)
         {
-            return before.Layers;
+            return false;
         }
-        for (var i = 0; i < after.Layers.Length; i++)
+        for (var i = 0; i < after.Length && before.Length == after.Length; i++)
         {
-            if (before.Layers[i] with { Channels = after.Layers[i].Channels } != after.Layers[i])
+            if (!isSame(before[i], after[i]))
             {
-                return before.Layers;
+                return true;
             }
-            NoteCurves(after.Layers[i].Id, before.Layers[i].Channels, after.Layers[i].Channels);
+            NoteCurves(after[i].Id, before[i].Channels, after[i].Channels);
         }
-        return after.Layers;
-    }
-
-    /// <summary>The sounds as they are now, where nothing but their levels is another; else those before.</summary>
-    private ImmutableArray<Sound> WithoutLevels(Shot before, Shot after)
-    {
-        if (before.Sounds == after.Sounds || before.Sounds.Length != after.Sounds.Length)
-        {
-            return before.Sounds;
-        }
-        for (var i = 0; i < after.Sounds.Length; i++)
-        {
-            if (before.Sounds[i] with { Channels = after.Sounds[i].Channels } != after.Sounds[i])
-            {
-                return before.Sounds;
-            }
-            NoteCurves(after.Sounds[i].Id, before.Sounds[i].Channels, after.Sounds[i].Channels);
-        }
-        return after.Sounds;
+        return before.Length != after.Length;
     }
 
     private void NoteCurves(string owner, ImmutableSortedDictionary<string, Channel>? before, ImmutableSortedDictionary<string, Channel>? after)

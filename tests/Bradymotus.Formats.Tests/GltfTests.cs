@@ -58,6 +58,28 @@ public class GltfTests
     }
 
     [Fact]
+    public void What_layers_do_is_in_the_file()
+    {
+        Channel Keyed(params (double Frame, double Value)[] keys) => new(0, new Core.Curves.Curve([.. keys.Select(k => new Core.Curves.Key(k.Frame, k.Value))]));
+        var shot = Shot.Empty("Layers") with
+        {
+            Range = new FrameRange(0, 12),
+            Layers = [new("lift", "Lift"), new("silent", "Silent", Muted: true)],
+            Nodes = [new MeshNode { Id = "b", Name = "B", Shape = new BoxShape() }],
+        };
+        shot = shot.With(new("b", "transform.translate.y"), Keyed((0, 0), (12, 3))).With(new("b", "transform.translate.y@lift"), Keyed((0, 1), (6, -1), (12, 2)))
+            .With(new("b", "transform.rotate.x"), new Channel(30)).With(new("b", "transform.rotate.y@lift"), Keyed((0, 0), (12, 90))).With(new("b", "transform.translate.x@silent"), new Channel(9));
+        var back = Import(GltfWriter.Write(shot, new ShotAssets()).Bytes).Shot;
+        var (one, two) = (new CompiledShot(shot), new CompiledShot(back));
+        var id = back.Nodes.OfType<MeshNode>().Single().Id;
+        for (var f = 0; f <= 12; f++)
+        {
+            var (a, b) = (one.WorldAt("b", f), two.WorldAt(id, f));
+            Assert.True((a.Origin - b.Origin).Length < 1e-5 && (a.X - b.X).Length < 1e-5 && (a.Y - b.Y).Length < 1e-5, $"frame {f}: {a} and {b}");
+        }
+    }
+
+    [Fact]
     public void Frames_are_seconds_times_the_frame_rate()
     {
         var shot = Import(SomeFiles.Gull(), new(FrameRate.Nearest(29.97))).Shot;

@@ -208,6 +208,28 @@ test('a lane opens in place and its handle bends the curve in the next animation
   // The handle is where it was let go; the other side of the split contact stays as it was.
   expect(bent.in[0]).toBeLessThan(-17 / 3 - 1);
   expect(bent.out[0]).toBeCloseTo(4, 5);
+
+  // With the value locked a key keeps it, wherever the hand goes; with the time locked its frame.
+  const drag = async (frame: number) => {
+    const at = await page.evaluate(([a, f]) => window.bradymotusTracks.key(a, f, true), [lift, frame] as const);
+    await page.mouse.move(at.x, at.y);
+    await page.mouse.down();
+    await page.mouse.move(at.x + 30, at.y - 30, { steps: 4 });
+    await page.mouse.up();
+    return page.evaluate((a) => {
+      const { frame } = window.bradymotus.selection.keys[0];
+      return window.bradymotus.shot.curve(a).keys.find((k: any) => k.frame === frame);
+    }, lift);
+  };
+  await page.getByRole('button', { name: 'Value stays while keys are dragged' }).click();
+  const later = await drag(29);
+  expect(later.frame).toBeGreaterThan(29);
+  expect(later.value).toBeCloseTo(bent.value, 9);
+  await page.getByRole('button', { name: 'Value stays while keys are dragged' }).click();
+  await page.getByRole('button', { name: 'Frame stays while keys are dragged' }).click();
+  const higher = await drag(later.frame);
+  expect(higher.frame).toBe(later.frame);
+  expect(higher.value).toBeGreaterThan(later.value + 0.01);
 });
 
 test('keys are moved, copied, pasted, scaled by a grip and removed in the tracks', async ({ page }) => {

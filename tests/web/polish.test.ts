@@ -302,3 +302,57 @@ describe('a number field', () => {
     expect(oncommit).toHaveBeenCalledTimes(1);
   });
 });
+
+describe('what is meant', () => {
+  it('staggers by the order of selection, of names, or of places', () => {
+    const ids = ['post', 'buoy', 'islet'];
+    const turn = (id: string) => `${id}/transform.rotate.x`;
+    const begin = () => {
+      for (const id of ids)
+        session.shot.commit({
+          kind: 'setCurve',
+          address: turn(id),
+          curve: { keys: [{ frame: 0, value: 1 }] },
+        } as never);
+      session.selection.select(ids);
+      session.selection.keys = ids.map((id) => ({ address: turn(id), frame: 0 }));
+    };
+    const starts = () => Object.fromEntries(ids.map((id) => [id, frames(turn(id))[0]]));
+    begin();
+    tool('staggerTool', { frames: 2 });
+    expect(starts()).toEqual({ post: 0, buoy: 2, islet: 4 });
+    begin();
+    tool('staggerTool', { frames: 2, order: 1 });
+    const named = [...ids].sort((a, b) =>
+      session.shot.byId.get(a)!.name.localeCompare(session.shot.byId.get(b)!.name, undefined, { numeric: true }),
+    );
+    expect(starts()).toEqual(Object.fromEntries(named.map((id, i) => [id, 2 * i])));
+    begin();
+    tool('staggerTool', { frames: 2, order: 2 });
+    const x = (id: string) => session.shot.shown!.matrices[16 * session.shot.byId.get(id)!.index + 12];
+    const placed = [...ids].sort((a, b) => x(a) - x(b));
+    expect(starts()).toEqual(Object.fromEntries(placed.map((id, i) => [id, 2 * i])));
+  });
+
+  it('eases from pose to pose on all channels where no key is selected', () => {
+    session.selection.keys = [];
+    session.goTo(20);
+    run('segment.linear');
+    const at20 = (address: string) => session.shot.curve(address)!.keys.findLast((k) => k.frame <= 20)!;
+    const keyed = session.shot.keyedOwners.get('fender')!;
+    expect(keyed.length).toBeGreaterThan(2);
+    for (const address of keyed)
+      if (frames(address).some((f) => f > 20) && frames(address)[0] <= 20) expect(at20(address).segment).toBe('linear');
+    session.shot.undo();
+    session.goTo(10_000);
+    run('segment.linear');
+    expect(session.messages.notice?.text).toContain('the playhead between two of its poses');
+  });
+
+  it('says that nothing has changed instead of moving a range by nothing', () => {
+    const before = session.shot.history!.revision;
+    expect(tool('keyRange')).toBe(false);
+    expect(session.messages.notice?.text).toContain('change something on this frame first');
+    expect(session.shot.history!.revision).toBe(before);
+  });
+});

@@ -62,6 +62,10 @@ public sealed record KeyRange(double First, double Last, IReadOnlyList<ChannelVa
         {
             throw new Refusal($"The range {CurveRules.Number(First)} to {CurveRules.Number(Last)} runs backwards or is one frame: give its first and its last.");
         }
+        if (Values.Count == 0)
+        {
+            throw new Refusal("There is nothing to key over the range: change something on this frame first, without a key.");
+        }
         return ForChannels(shot, Values, v => v.Address, (curve, v) =>
         {
             if (curve is null)

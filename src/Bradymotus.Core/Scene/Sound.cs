@@ -26,12 +26,15 @@ public sealed record Sound(
 }
 
 /// <summary>What has channels and is neither a node nor a material.</summary>
-internal interface IChannelOwner
+public interface IChannelOwner
 {
+    /// <summary>Unique in the shot; the owner of its channels' addresses.</summary>
     string Id { get; }
 
+    /// <summary>For people.</summary>
     string Name { get; }
 
+    /// <summary>The channels that somebody has set, by path.</summary>
     ImmutableSortedDictionary<string, Channel>? Channels { get; }
 
     /// <summary>What channels it has.</summary>

@@ -83,15 +83,26 @@
     {#each shown as field (field.id)}
       <div class="flex items-center justify-between gap-2 py-0.5 text-[13px]">
         <span>{field.label}</span>
-        <div class="w-24">
-          <NumberField
-            value={values[field.id] ?? field.value}
-            step={field.step}
-            label={field.label}
-            ontry={(change) => set(field.id, change, false)}
-            oncommit={(change) => set(field.id, change, true)}
-            oncancel={() => set(field.id, (old) => old, true)}
-          />
+        <div class={field.options ? 'w-36' : 'w-24'}>
+          {#if field.options}
+            <select
+              class="select select-xs w-full"
+              aria-label={field.label}
+              value={String(values[field.id] ?? field.value)}
+              onchange={(e) => {
+                const to = Number(e.currentTarget.value);
+                set(field.id, () => to, true);
+              }}
+              >{#each field.options as option, i (option)}<option value={String(i)}>{option}</option>{/each}</select
+            >
+          {:else}<NumberField
+              value={values[field.id] ?? field.value}
+              step={field.step}
+              label={field.label}
+              ontry={(change) => set(field.id, change, false)}
+              oncommit={(change) => set(field.id, change, true)}
+              oncancel={() => set(field.id, (old) => old, true)}
+            />{/if}
         </div>
       </div>
     {/each}

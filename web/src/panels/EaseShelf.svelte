@@ -2,6 +2,7 @@
   import type { Edit, Segment } from '../engine/engine';
   import Plus from '@lucide/svelte/icons/plus';
   import { preferences } from '../state/preferences.svelte';
+  import { meantSegments } from '../state/curveTools';
   import { session } from '../state/session.svelte';
 
   // Small pictures of easings. The pictures are samples of the engine's own curves.
@@ -31,6 +32,8 @@
       .map((v, i) => `${i ? 'L' : 'M'}${((40 * i) / (values.length - 1)).toFixed(2)} ${(22 - 16 * v).toFixed(2)}`)
       .join('');
 
+  const nothing =
+    'Select the keys that it shall start from, or an object with the playhead between two of its poses, or drag it on to a stretch between two keys.';
   let adding = $state(false);
   let css = $state('cubic-bezier(0.3, 0, 0.1, 1)');
   let name = $state('');
@@ -51,19 +54,17 @@
   }
 
   function applyCss(text: string) {
-    if (session.selection.keys.length === 0)
-      return session.messages.say('Select the keys that it shall start from: it goes to the next key of each.');
-    const { keys } = session.selection;
+    const keys = meantSegments();
+    if (keys.length === 0) return session.messages.say(nothing);
+    const { keys: selected } = session.selection;
     if (session.shot.shape(keys, text))
-      session.selection.keys = keys.filter((k) => session.shot.hasKey(k.address, k.frame));
+      session.selection.keys = selected.filter((k) => session.shot.hasKey(k.address, k.frame));
   }
 
   function apply(segment: Segment) {
-    if (session.selection.keys.length === 0)
-      return session.messages.say(
-        'Select the keys that it shall start from, or drag it on to a stretch between two keys.',
-      );
-    session.shot.commit({ kind: 'setSegments', keys: session.selection.keys, segment } as Edit);
+    const keys = meantSegments();
+    if (keys.length === 0) return session.messages.say(nothing);
+    session.shot.commit({ kind: 'setSegments', keys, segment } as Edit);
   }
 </script>
 
@@ -92,7 +93,7 @@
   {#each items as item (item.name)}
     <button
       class="flex h-12 w-[52px] shrink-0 flex-col items-center rounded-field pt-0.5 hover:bg-base-300"
-      title="{item.name}: click with keys selected, or drag on to a stretch between two keys"
+      title="{item.name}: click for the selected keys, or for all channels of the selected objects between the two poses around the playhead; or drag it on to a stretch between two keys"
       draggable="true"
       ondragstart={(e) => e.dataTransfer?.setData('application/x-ease', JSON.stringify(item.segment))}
       onclick={() => apply(item.segment)}

@@ -1,6 +1,8 @@
 <script lang="ts">
   import type { Ease, Edit } from '../engine/engine';
+  import Lock from '@lucide/svelte/icons/lock';
   import { session } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
   import NumberField from './NumberField.svelte';
 
   // Frame and value of the selected keys, to type or to drag.
@@ -72,9 +74,24 @@
   }
 </script>
 
+{#snippet lock(what: string, on: boolean, toggle: () => void)}
+  <button
+    class="flex h-6 items-center gap-0.5 rounded-field px-1 {on
+      ? 'bg-primary text-primary-content'
+      : 'hover:bg-base-300'}"
+    aria-pressed={on}
+    aria-label="{what} stays while keys are dragged"
+    title={on
+      ? `${what}: locked, keys and handles keep it while they are dragged. Click to unlock`
+      : `${what}: click to keep it while keys and handles are dragged`}
+    onclick={toggle}
+    >{#if on}<Lock size={11} />{/if}{what}</button
+  >
+{/snippet}
+
 {#if chosen.length > 0}
   <div class="flex items-center gap-1 rounded-field bg-base-100 px-2 text-xs" role="group" aria-label="Selected keys">
-    <span>Frame</span>
+    {@render lock('Frame', ui.lockFrame, () => (ui.lockFrame = !ui.lockFrame))}
     <div class="w-16">
       <NumberField
         value={chosen[0].frame}
@@ -86,7 +103,7 @@
         oncancel={cancel}
       />
     </div>
-    <span>Value</span>
+    {@render lock('Value', ui.lockValue, () => (ui.lockValue = !ui.lockValue))}
     <div class="w-20">
       <NumberField
         value={chosen[0].value}

@@ -3,7 +3,7 @@ import type { MenuItem } from '../panels/contextMenu.svelte';
 import { type ChannelView, type Edit } from '../engine/engine';
 import { newKinds, newNode } from './creation';
 import { bake } from './baking';
-import { curveTools, meantChannels } from './curveTools';
+import { curveTools, meantChannels, meantSegments } from './curveTools';
 import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
@@ -142,7 +142,14 @@ const edits: Command[] = [
     id: `segment.${segment}`,
     title: `Interpolation of the selected keys: ${segment === 'bezier' ? 'Bézier' : segment}`,
     group: 'Keys',
-    run: () => withKeys((keys) => ({ kind: 'setSegments', keys, segment })),
+    run: () => {
+      const keys = meantSegments();
+      if (keys.length === 0)
+        return session.messages.say(
+          'Select some keys first, or an object with the playhead between two of its poses: it is set on all its channels.',
+        );
+      session.shot.commit({ kind: 'setSegments', keys, segment } as Edit);
+    },
   })),
 ];
 
@@ -692,6 +699,18 @@ const curves: Command[] = [
     group: 'View',
     keys: 'o',
     run: () => (ui.overlay = !ui.overlay),
+  },
+  {
+    id: 'tracks.lockFrame',
+    title: 'Lock of time: keys that are dragged keep their frame, or not',
+    group: 'Keys',
+    run: () => (ui.lockFrame = !ui.lockFrame),
+  },
+  {
+    id: 'tracks.lockValue',
+    title: 'Lock of value: keys that are dragged keep their value, or not',
+    group: 'Keys',
+    run: () => (ui.lockValue = !ui.lockValue),
   },
   {
     id: 'tracks.oneScale',

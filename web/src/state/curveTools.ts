@@ -10,6 +10,8 @@ export interface Field {
   step: number;
   min?: number;
   hint?: string;
+  /** Words to choose from; the value is the place of the chosen one. */
+  options?: string[];
 }
 
 export interface CurveTool {
@@ -151,9 +153,18 @@ export const curveTools: CurveTool[] = [
   {
     id: 'staggerTool',
     title: 'Stagger',
-    hint: 'Each object starts so many frames after the one before, in the order of selection.',
-    fields: () => [{ id: 'frames', label: 'Frames an object', value: 3, step: 1 }],
-    edit: (v) => ({ kind: 'staggerKeys', keys: staggered(), frames: v.frames }),
+    hint: 'Each object starts so many frames after the one before.',
+    fields: () => [
+      { id: 'frames', label: 'Frames an object', value: 3, step: 1 },
+      {
+        id: 'order',
+        label: 'In the order of',
+        value: 0,
+        step: 1,
+        options: ['selection', 'name', 'place, left to right', 'place, front to back'],
+      },
+    ],
+    edit: (v) => ({ kind: 'staggerKeys', keys: inOrder(staggered(), v.order), frames: v.frames }),
   },
   {
     id: 'repeatKeys',
@@ -237,7 +248,7 @@ export const curveTools: CurveTool[] = [
       { id: 'frame', label: 'From frame', value: session.frame, step: 1 },
       { id: 'time', label: 'Time ×', value: 1, step: 0.01, min: 0.01 },
       { id: 'size', label: 'Positions ×', value: 1, step: 0.01 },
-      { id: 'mirror', label: 'Mirrored (0 or 1)', value: 0, step: 1, min: 0 },
+      { id: 'mirror', label: 'Sides', value: 0, step: 1, options: ['as they are', 'left for right'] },
     ],
     edit: (v) => ({
       ...copiedMotion(),
@@ -256,7 +267,7 @@ export const curveTools: CurveTool[] = [
     hint: 'Everything lasts as long as before: keys move to the new frames.',
     fields: () => [
       { id: 'rate', label: 'Frames a second', value: Math.round(session.shot.scene.rate), step: 1, min: 1 },
-      { id: 'snap', label: 'Whole frames (0 or 1)', value: 1, step: 1 },
+      { id: 'snap', label: 'Keys', value: 1, step: 1, options: ['where they come', 'on whole frames'] },
     ],
     edit: (v) => ({
       kind: 'convertRate',
@@ -280,5 +291,39 @@ function staggered() {
     (session.shot.keyedOwners.get(id) ?? []).flatMap((address) =>
       session.shot.keysOf(address).map((frame) => ({ address, frame })),
     ),
+  );
+}
+
+/** Keys object by object: as they are, by name, or by where the objects stand on this frame. */
+function inOrder<T extends { address: string }>(keys: T[], order: number): T[] {
+  if (order === 0) return keys;
+  const { byId, shown } = session.shot;
+  // Numbers in names count as numbers: lamp 2 comes before lamp 10.
+  const name = (id: string) => byId.get(id)?.name ?? id;
+  const place = (id: string) => {
+    const index = byId.get(id)?.index ?? -1;
+    return index < 0 ? 0 : (shown?.matrices[16 * index + (order === 2 ? 12 : 14)] ?? 0);
+  };
+  const owners = [...new Set(keys.map((k) => ownerOf(k.address)))];
+  owners.sort((a, b) =>
+    order === 1
+      ? name(a).localeCompare(name(b), undefined, { numeric: true })
+      : order === 2
+        ? place(a) - place(b)
+        : place(b) - place(a),
+  );
+  return owners.flatMap((id) => keys.filter((k) => ownerOf(k.address) === id));
+}
+
+/** The keys whose segments an easing is for: the selected ones, or of every channel of the selected objects the one that leads over the playhead. */
+export function meantSegments(): { address: string; frame: number }[] {
+  const { keys, ids } = session.selection;
+  if (keys.length > 0) return keys;
+  return [...session.shot.family(ids)].flatMap((id) =>
+    (session.shot.keyedOwners.get(id) ?? []).flatMap((address) => {
+      const frames = session.shot.keysOf(address);
+      const i = frames.findLastIndex((f) => f <= session.frame);
+      return i >= 0 && i < frames.length - 1 ? [{ address, frame: frames[i] }] : [];
+    }),
   );
 }

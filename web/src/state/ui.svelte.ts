@@ -63,6 +63,9 @@ class Ui {
   oneScale = $state(false);
   /** Their speed below. */
   speed = $state(false);
+  /** Keys and handles that are dragged keep their frame, or their value. */
+  lockFrame = $state(false);
+  lockValue = $state(false);
   /** Only rows with this in their name. */
   rowFilter = $state('');
 

@@ -2,6 +2,7 @@
 import type { Edit } from '../engine/engine';
 import { gestures, type Hand } from '../state/gestures.svelte';
 import { keyId, type KeyRef, type Session } from '../state/session.svelte';
+import { ui } from '../state/ui.svelte';
 import type { TracksModel } from './draw';
 import { keysAround, keysIn, laneValue, type Hit } from './hit';
 import type { TimeScale } from './layout';
@@ -209,7 +210,7 @@ export function keys(
         if (Math.abs(at.x - x) > Math.abs(at.y - y)) value = 0;
         else frames = 0;
       }
-      by(frames, value);
+      by(ui.lockFrame ? 0 : frames, ui.lockValue ? 0 : value);
     },
     // A typed number is frames along a row, and a value in a lane.
     type: (v) => {
@@ -230,8 +231,8 @@ export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, spli
     move: (e) => {
       const { x, y } = board.point(e);
       const df = board.time.frame(x) - key.frame;
-      const frames = side === 'in' ? Math.min(0, df) : Math.max(0, df);
-      const value = laneValue(board.model(), lane, y) - at.value;
+      const frames = ui.lockFrame ? at[side][0] : side === 'in' ? Math.min(0, df) : Math.max(0, df);
+      const value = ui.lockValue ? at[side][1] : laneValue(board.model(), lane, y) - at.value;
       edit = {
         kind: 'setHandle',
         key,
