@@ -156,7 +156,7 @@
     ];
   }
 
-  // The motion path of the last selected object, with its keys and the handles of the one under the playhead.
+  // The motion path of the last selected object, with its keys. It is the same on every frame, and worked out when something has changed.
   let path = $state.raw<PathView | null>(null);
   $effect(() => {
     void session.shot.changed;
@@ -176,37 +176,40 @@
         ['x', 'y', 'z'].flatMap((c) => session.shot.keysOf(session.shot.here(`${id}/transform.translate.${c}`))),
       ),
     ].sort((a, b) => a - b);
-    const points = engine.path(id, playFirst, playLast);
-    const shown = { node: id, first: playFirst, points, keys, handles: null as PathView['handles'] };
-    const { frame } = session;
-    if (keys.includes(frame)) {
-      const ends = engine.pathHandles(id, frame);
-      const end = (i: number) => (Number.isNaN(ends[i]) ? null : (ends.slice(i, i + 3) as Point));
-      if (ends.length === 6) shown.handles = { frame, in: end(0), out: end(3) };
-    }
-    const isSeen = (f: number) => f >= playFirst && f <= playLast;
-    const stems = [shown.handles?.in, shown.handles?.out].flatMap((e) =>
-      e && isSeen(frame) ? [...placeOf(shown, frame), ...e] : [],
-    );
-    path = shown;
+    const way = { node: id, first: playFirst, points: engine.path(id, playFirst, playLast), keys, handles: null };
+    path = way;
+    const seen = keys.filter((f) => f >= playFirst && f <= playLast);
     view.setPath(
-      points,
-      keys.filter(isSeen).flatMap((f) => placeOf(shown, f)),
-      stems,
+      way.points,
+      seen.flatMap((f) => placeOf(way, f)),
     );
+  });
+  // The handles of the key under the playhead; none while it plays.
+  const handled = $derived.by<PathView | null>(() => {
+    const { frame } = session;
+    if (!path || session.player.playing || !path.keys.includes(frame)) return path;
+    const ends = session.shot.engine!.pathHandles(path.node, frame);
+    const end = (i: number) => (Number.isNaN(ends[i] ?? NaN) ? null : (ends.slice(i, i + 3) as Point));
+    return { ...path, handles: { frame, in: end(0), out: end(3) } };
+  });
+  $effect(() => {
+    const { playFirst, playLast } = session.shot.scene;
+    const { frame, in: before, out: after } = handled?.handles ?? { frame: NaN, in: null, out: null };
+    const isSeen = frame >= playFirst && frame <= playLast;
+    view?.setPathHandles([before, after].flatMap((e) => (e && isSeen ? [...placeOf(handled!, frame), ...e] : [])));
   });
 
   /** Takes what lies on the motion path, unless a handle of the object is nearer. */
   function takePath(event: PointerEvent) {
     const hit =
-      event.button === 0 && path && view && !view.handles.hovered
-        ? hitPath(view, path, event.clientX, event.clientY)
+      event.button === 0 && handled && view && !view.handles.hovered
+        ? hitPath(view, handled, event.clientX, event.clientY)
         : null;
     if (!hit) return;
     event.stopPropagation();
     box.focus({ preventScroll: true });
     down.button = -1;
-    gestures.follow(event, pathHand(session, view!, path!, hit, event));
+    gestures.follow(event, pathHand(session, view!, handled!, hit, event));
   }
 
   const pathWords = {
@@ -217,7 +220,7 @@
   };
   function overPath(event: PointerEvent) {
     if (event.buttons > 0) return;
-    const hit = path && view && !view.handles.hovered ? hitPath(view, path, event.clientX, event.clientY) : null;
+    const hit = handled && view && !view.handles.hovered ? hitPath(view, handled, event.clientX, event.clientY) : null;
     box.style.cursor = hit ? 'grab' : '';
     box.title = hit ? `${hit.kind === 'tick' ? 'Frame' : 'Key'} ${hit.frame}. ${pathWords[hit.kind]}` : '';
   }

@@ -140,11 +140,8 @@ export class MotionPath {
     this.object.visible = false;
   }
 
-  /**
-   * Points as x, y, z; null takes the path away.
-   * @param handles from a key to the end of a handle, in pairs
-   */
-  set(points: number[] | null, keys: number[], handles: number[] = []) {
+  /** Points as x, y, z; null takes the path away. */
+  set(points: number[] | null, keys: number[]) {
     this.object.visible = !!points && points.length > 3;
     if (!this.object.visible) return;
     this.line.geometry.dispose();
@@ -154,10 +151,17 @@ export class MotionPath {
     this.frames.geometry = this.line.geometry;
     this.keys.geometry = new THREE.BufferGeometry();
     this.keys.geometry.setAttribute('position', new THREE.Float32BufferAttribute(keys, 3));
+  }
+
+  /** From a key to the end of a handle, in pairs of points; none where no key is under the playhead. Whether it is another picture. */
+  setHandles(handles: number[]): boolean {
+    const was = this.stems.visible;
+    this.stems.visible = this.ends.visible = handles.length > 0;
+    if (handles.length === 0) return was;
     this.stems.geometry.dispose();
     this.stems.geometry = new THREE.BufferGeometry();
     this.stems.geometry.setAttribute('position', new THREE.Float32BufferAttribute(handles, 3));
     this.ends.geometry = this.stems.geometry;
-    this.stems.visible = this.ends.visible = handles.length > 0;
+    return true;
   }
 }

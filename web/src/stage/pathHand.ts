@@ -55,9 +55,10 @@ export function hitPath(space: Space, path: PathView, x: number, y: number): Pat
     if (d < reach && d < (best?.distance ?? Infinity)) best = { hit: { kind, frame, at }, distance: d };
   };
   for (const frame of path.keys) take('key', frame, REACH);
+  const keyed = new Set(path.keys);
   if (!best && path.keys.length > 1)
     for (let f = Math.ceil(Math.max(path.first, path.keys[0])); f <= Math.min(last, path.keys.at(-1)!); f++)
-      if (!path.keys.includes(f)) take('tick', f, REACH - 2);
+      if (!keyed.has(f)) take('tick', f, REACH - 2);
   return (best as { hit: PathHit } | null)?.hit ?? null;
 }
 

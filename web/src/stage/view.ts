@@ -290,9 +290,14 @@ export class StageView {
   }
 
   /** The motion path of an object with larger dots for keys; null takes it away. */
-  setPath(points: number[] | null, keys: number[], handles: number[] = []) {
-    this.path.set(points, keys, handles);
+  setPath(points: number[] | null, keys: number[]) {
+    this.path.set(points, keys);
     this.request();
+  }
+
+  /** The handles of a key on it, from the key to the end of each. */
+  setPathHandles(handles: number[]) {
+    if (this.path.setHandles(handles)) this.request();
   }
 
   /** Draws poses of the selection before and after the shown frame; none takes them away. */

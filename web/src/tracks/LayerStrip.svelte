@@ -81,10 +81,8 @@
     gestures.follow(e, {
       move: (m) => {
         if (!dragged && Math.abs(m.clientY - y) < 6) return;
-        const from = layers.findIndex((l) => l.id === layer.id);
         const over = places.findIndex((r) => m.clientY < r.bottom);
         dragged = { id: layer.id, to: over < 0 ? places.length - 1 : Math.max(0, over) };
-        if (dragged.to === from) gestures.readout = '';
       },
       commit: () => {
         const to = dragged ? layers.length - 1 - dragged.to : -1;

@@ -131,8 +131,7 @@
       curve: (a) => session.shot.curve(a),
       keysOf: (a) => session.shot.keysOf(a),
       sample: (a, first, step, count) => session.shot.engine!.sample(a, first, step, count),
-      sum: (a, first, step, count) =>
-        session.shot.isSummed(a) ? session.shot.engine!.sampleSum(a, first, step, count) : null,
+      sum: summed,
       scales,
       box: marquee,
       range,
@@ -155,6 +154,17 @@
       lasso,
       slopes: (a, first, step, count, acceleration) => session.shot.engine!.slopes(a, first, step, count, acceleration),
     };
+  }
+
+  // Summing up is work, and the same while it plays: until something changes, or other time is shown.
+  const sums = new Map<string, { of: string; values: number[] }>();
+  function summed(address: string, first: number, step: number, count: number): number[] | null {
+    if (!session.shot.isSummed(address)) return null;
+    const of = `${session.shot.changed} ${first} ${step} ${count}`;
+    let known = sums.get(address);
+    if (known?.of !== of)
+      sums.set(address, (known = { of, values: session.shot.engine!.sampleSum(address, first, step, count) }));
+    return known.values;
   }
 
   // In one scale, that stays while a hand drags.
