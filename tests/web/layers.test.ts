@@ -69,7 +69,9 @@ describe('a layer', () => {
     run('layer.new');
     expect(session.shot.keyedOwners.get('fender')).toBeUndefined();
     expect(session.shot.animated.get('fender')!.has(lift)).toBe(true);
-    expect(session.shot.isSummed(lift)).toBe(false);
+    // What lies below is seen before the layer has a key.
+    expect(session.shot.isSummed(lift)).toBe(true);
+    expect(session.shot.isSummed('fender/visible')).toBe(false);
     session.shot.keyNow([session.shot.here(lift)]);
     expect(session.shot.keyedOwners.get('fender')).toEqual([inLayer()]);
     expect(session.shot.isSummed(lift)).toBe(true);

@@ -138,10 +138,12 @@ export class OpenShot {
     return map;
   });
 
-  /** Whether more than one layer has a say in a channel, so that what is seen is not what one of them has. */
+  /** Whether what is seen of a channel is not what the layer that is worked in has. */
   isSummed(address: string): boolean {
     const base = baseOf(address);
-    return this.scene.layers.some((l) => this.keys.has(`${base}@${l.id}`));
+    return (
+      (this.layer !== null && this.keys.has(base)) || this.scene.layers.some((l) => this.keys.has(`${base}@${l.id}`))
+    );
   }
 
   /** The channels of an object, a material, a layer or the world, with their addresses in the layer that is worked in. */
