@@ -301,7 +301,17 @@ public class LayerTests
     }
 
     [Fact]
-    public void Merging_and_baking_look_the_same_on_every_frame() => Laws.ForSeeds((dice, _) =>
+    public void Merging_and_baking_look_the_same_on_every_frame() => Laws.ForSeeds((dice, _) => MergesAndBakes(dice));
+
+    // A quaternion of which a layer has one number; a colour that follows another; a weight that is freed; the same rotation with other angles.
+    [Theory]
+    [InlineData(2003028094)]
+    [InlineData(174418590)]
+    [InlineData(1043557768)]
+    [InlineData(1414704794)]
+    public void Merging_and_baking_look_the_same_where_they_once_did_not(int seed) => MergesAndBakes(new(seed));
+
+    private static void MergesAndBakes(Random dice)
     {
         var some = new SomeShots(dice);
         var shot = some.Shot();
@@ -320,7 +330,7 @@ public class LayerTests
         // Merging hears what is muted, and what is beside one that is solo.
         shot = shot with { Layers = [.. shot.Layers.Select(l => l with { Muted = false, Solo = false })] };
         Compare(shot, new MergeLayer(shot.Layers[dice.Next(shot.Layers.Length)].Id).Apply(shot));
-    }, 1000);
+    }
 
     private static void Compare(Shot a, Shot b)
     {
@@ -334,7 +344,11 @@ public class LayerTests
                 var i = one.Compiled.IndexOfNode(a.Nodes[n].Id);
                 var size = Math.Max(1, one.World[i].Largest);
                 Same(one.World[i], two.World[i], 1e-6 * size);
-                Assert.Equal(one.Visible[i], two.Visible[i]);
+                // Half way between seen and hidden the last bit decides.
+                if (new[] { "visible", "visible.stage", "visible.renders" }.All(v => Math.Abs(one.Value(new(a.Nodes[n].Id, v)) - 0.5) > 1e-6))
+                {
+                    Assert.Equal(one.Visible[i], two.Visible[i]);
+                }
             }
             foreach (var path in a.ChannelsOf("m0").Select(c => c.Path))
             {

@@ -147,9 +147,31 @@ public static class Layers
         return shot with { Nodes = nodes, Materials = materials, Sounds = sounds, World = Rest(Shot.WorldOwner, shot.World) };
     }
 
+    /// <summary>What a layer is laid over is said, where a channel is as another of its owner until somebody sets it: once it is set it no longer follows that, in any layer.</summary>
+    private static Shot Explicit(Shot shot)
+    {
+        var builder = new ShotBuilder(shot);
+        foreach (var address in shot.AllSetChannels().Select(c => c.Address).Where(a => a.Layer is not null).Select(a => a.Base).Distinct().ToList())
+        {
+            var set = shot.SetChannels(address.Owner)!;
+            if (set.ContainsKey(address.Path) || shot.Spec(address).Like is not { } like)
+            {
+                continue;
+            }
+            var other = new ChannelAddress(address.Owner, like);
+            builder.Set(address, shot.Channel(other) with { Locked = false });
+            foreach (var layer in shot.Layers.Where(l => set.ContainsKey(other.In(l.Id).Path) && !set.ContainsKey(address.In(l.Id).Path)))
+            {
+                builder.Set(address.In(layer.Id), shot.Channel(other.In(layer.Id)) with { Locked = false });
+            }
+        }
+        return builder.ToShot();
+    }
+
     /// <param name="below">Where it goes; null is the channels themselves.</param>
     internal static Shot Merged(Shot shot, Layer layer, Layer? below, CancellationToken cancel)
     {
+        shot = Explicit(shot);
         var weight = shot.Channel(new(layer.Id, Layer.Weight));
         var weightBelow = below is null ? null : shot.Channel(new(below.Id, Layer.Weight));
         // A weight that changes, or is none, goes into the keys; so does one with which a quaternion could not turn far enough.
@@ -250,8 +272,8 @@ public static class Layers
         private void Bake(string[] paths)
         {
             var addresses = paths.Select(p => new ChannelAddress(owner, p)).ToArray();
-            // Where one of them takes the place of the rest, by a part or for the first time, what is below both counts too.
-            var isOnAll = layer.Mode == LayerMode.Override || (below is { Mode: LayerMode.Override } && (paths.Length > 1 || !IsSet(Target(paths[0]))));
+            // Where one of them takes the place of the rest, by a part, by a weight that is freed, or for the first time, what is below both counts too.
+            var isOnAll = layer.Mode == LayerMode.Override || (below is { Mode: LayerMode.Override } && (target != below || paths.Length > 1 || !IsSet(Target(paths[0]))));
             var layers = isOnAll ? both.Shot.Layers.Select(l => l.Id).ToList() : [layer.Id, .. below is null ? Array.Empty<string>() : [below.Id]];
             var involved = addresses.SelectMany(a => layers.Select(a.In).Concat(isOnAll || below is null ? [a] : [])).Select(a => shot.Channel(a).Curve).OfType<Curve>().ToList();
             var weights = layers.Select(l => shot.Channel(new(l, Layer.Weight)).Curve).OfType<Curve>();

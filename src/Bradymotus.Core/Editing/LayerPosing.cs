@@ -115,10 +115,12 @@ internal static class LayerPosing
         {
             var addresses = paths.Select(p => new ChannelAddress(node.Id, p)).ToArray();
             var wanted = addresses.Select(a => asked.Find(v => v.Address == a) is { Address.Owner: not null } v ? v.Value : CompiledShot.ValueOf(_shot, a, _frame)).ToArray();
-            double[] Own(string id) => [.. addresses.Select(a => At(a, id))];
+            // A layer that has one number of a quaternion has them all.
+            var isQuaternion = node.RotationOrder == RotationOrder.Quaternion;
+            double[] Own(string id) => [.. addresses.Select(a => isQuaternion && !IsSet(a, id) ? Layer.Nothing(a.Path) : At(a, id))];
             foreach (var (id, weight, isOverride) in Enumerable.Reverse(_above).Where(l => l.Weight > 0 && addresses.Any(a => IsSet(a, l.Id))))
             {
-                wanted = Array.TrueForAll(addresses, a => !isOverride || IsSet(a, id)) ? Below(node.RotationOrder, wanted, Own(id), weight, isOverride)
+                wanted = isQuaternion || Array.TrueForAll(addresses, a => !isOverride || IsSet(a, id)) ? Below(node.RotationOrder, wanted, Own(id), weight, isOverride)
                     : [.. wanted.Select((w, i) => IsSet(addresses[i], id) ? Layering.Below(w, At(addresses[i], id), weight, true) : w)];
             }
             double[]? under = null;
@@ -206,8 +208,21 @@ internal static class LayerPosing
                 return [.. wanted.Select((w, i) => (w - below[i]) / weight)];
             }
             Affine.Rotation(new(below[0], below[1], below[2]), order).TryInvert(out var back);
-            var angles = Euler.From(back * Affine.Rotation(new(wanted[0], wanted[1], wanted[2]), order), order, new(now[0] * weight, now[1] * weight, now[2] * weight));
-            return [angles.X / weight, angles.Y / weight, angles.Z / weight];
+            var by = back * Affine.Rotation(new(wanted[0], wanted[1], wanted[2]), order);
+            double[] Near(double x, double y, double z) => Euler.From(by, order, new(x, y, z)) is var a ? [a.X / weight, a.Y / weight, a.Z / weight] : [];
+            var nearest = Near(now[0] * weight, now[1] * weight, now[2] * weight);
+            // The same rotation comes with several angles; an override above, and who reads them, would see others.
+            return new[] { nearest, Near(wanted[0] - below[0], wanted[1] - below[1], wanted[2] - below[2]) }.FirstOrDefault(o => Comes(order, below, o, wanted)) ?? nearest;
+        }
+
+        /// <summary>Whether just these angles come of what lies below and what the layer has.</summary>
+        private bool Comes(RotationOrder order, double[] below, double[] own, double[] wanted)
+        {
+            Span<double> values = [below[0], below[1], below[2]];
+            var sum = new TurnSum(order, values);
+            sum.Lay(own, 7, _own.Weight, false);
+            sum.Finish();
+            return Math.Abs(values[0] - wanted[0]) < 1e-3 && Math.Abs(values[1] - wanted[1]) < 1e-3 && Math.Abs(values[2] - wanted[2]) < 1e-3;
         }
 
         /// <summary>Further on the way from one rotation to another. Beyond half a turn a quaternion would come from the other side.</summary>

@@ -37,7 +37,7 @@ internal ref struct TurnSum
     }
 
     /// <param name="own">The numbers of the layer.</param>
-    /// <param name="isSet">A bit for each that it has.</param>
+    /// <param name="isSet">A bit for each angle that it has.</param>
     internal void Lay(scoped ReadOnlySpan<double> own, int isSet, double weight, bool isOverride)
     {
         if (weight == 0)
@@ -46,12 +46,8 @@ internal ref struct TurnSum
         }
         if (_order == RotationOrder.Quaternion)
         {
-            Span<double> o = stackalloc double[4];
-            for (var i = 0; i < 4; i++)
-            {
-                o[i] = (isSet & (1 << i)) != 0 || !isOverride ? own[i] : _values[i];
-            }
-            var (below, layer) = (new Quaternion(_values[0], _values[1], _values[2], _values[3]), new Quaternion(o[0], o[1], o[2], o[3]));
+            // A number of a quaternion says nothing alone: a layer that has one of them has them all.
+            var (below, layer) = (new Quaternion(_values[0], _values[1], _values[2], _values[3]), new Quaternion(own[0], own[1], own[2], own[3]));
             var q = isOverride ? Quaternion.Slerp(below, layer, weight) : below.Normalized() * Quaternion.Slerp(Quaternion.Identity, layer, weight);
             // Of the two that are the same rotation the one that is nearer to what was, so that numbers do not jump.
             q = Quaternion.Dot(q, below) < 0 && isOverride ? -q : q;
