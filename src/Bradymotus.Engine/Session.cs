@@ -198,6 +198,29 @@ internal sealed class Session
         return values;
     }
 
+    /// <summary>A pose that is being put in part, where it fits, and what was seen before.</summary>
+    private (List<Fit<PosePart>> Fits, Dictionary<ChannelAddress, double> From)? _put;
+
+    /// <summary>Begins to put a pose, whole or in part.</summary>
+    /// <returns>What fits and what does not, a sentence each.</returns>
+    /// <exception cref="Refusal">Nothing of it fits.</exception>
+    internal IReadOnlyList<string> BeginPut(SavedPose pose, IReadOnlyList<string> targets, bool mirror)
+    {
+        var fits = pose.Parts.Fits(Shown, targets, mirror, Layer).ToList();
+        if (fits.Count == 0)
+        {
+            throw pose.Parts.NoneFits("pose");
+        }
+        _put = (fits, fits.ToDictionary(f => f.Address.Base, f => _main.State.Value(f.Address.Base)));
+        return pose.Parts.Report(fits);
+    }
+
+    /// <summary>What is seen once the pose is put of which <see cref="BeginPut"/> has spoken.</summary>
+    /// <param name="share">0 is how it was, 1 is the pose.</param>
+    internal IReadOnlyList<ChannelValue> Put(double share) => _put is var (fits, from)
+        ? SavedPose.Values(fits, a => from[a], share)
+        : throw new Refusal("There is no pose to put: choose one first.");
+
     /// <summary>What panels have to read again since this was last asked.</summary>
     internal ChangesView TakeChanges()
     {

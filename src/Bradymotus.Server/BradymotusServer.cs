@@ -70,6 +70,7 @@ public static class BradymotusServer
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddDbContextFactory<StoreContext>(o => StoreContext.Configure(o, folder.Database));
         builder.Services.AddSingleton<ShotLibrary>();
+        builder.Services.AddSingleton<SavedShelf>();
         builder.Services.AddSingleton<Thumbnails>();
         builder.Services.AddSingleton<Announcer>();
         builder.Services.AddSingleton<RenderQueue>();
@@ -115,6 +116,7 @@ public static class BradymotusServer
         app.MapImports();
         app.MapOutlines();
         app.MapMaterials();
+        app.MapSaved();
         app.MapRenders();
         app.MapHub<LiveHub>("/live");
 

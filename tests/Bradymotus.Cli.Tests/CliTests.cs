@@ -79,6 +79,10 @@ public sealed class CliTests : IDisposable
     [InlineData("quality", "render", "DEMO", "--frames", "1", "--quality", "lavish")]
     [InlineData("Required", "curve", "DEMO")]
     [InlineData("fly", "fly")]
+    [InlineData("there is none", "edit", "DEMO", "e.json")]
+    [InlineData("there is none", "put", "DEMO", "nothing.pose.json", "--frame", "1")]
+    [InlineData("no object “Nobody”", "keep", "DEMO", "--node", "Nobody", "--out", "x.pose.json", "--frame", "1")]
+    [InlineData("no layer “None”", "keep", "DEMO", "--layer", "None", "--out", "x.motion.json")]
     [InlineData("port", "serve", "--port", "99999")]
     public void A_mistake_gives_exit_code_1_and_one_line(string part, params string[] arguments)
     {
@@ -87,6 +91,37 @@ public sealed class CliTests : IDisposable
         Assert.Equal("", text);
         Assert.Single(error.Trim().Split('\n'));
         Assert.Contains(part, error, StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Fact]
+    public void A_pose_and_a_motion_are_kept_as_files_and_put_onto_a_shot_again()
+    {
+        var shot = Write("a.shot.json", """{"version":1,"name":"A","rate":{"numerator":24},"range":{"first":0,"last":48},"size":{"width":16,"height":9},"nodes":[{"kind":"group","id":"g","name":"Buoy","channels":{"transform.translate.y":{"value":0,"curve":{"keys":[{"frame":0,"value":1},{"frame":10,"value":3,"segment":"linear"}]}}}},{"kind":"group","id":"h","name":"Raft"}]}""");
+        var (pose, motion, made) = (Path.Combine(_folder, "kept", "buoy.pose.json"), Path.Combine(_folder, "buoy.motion.json"), Path.Combine(_folder, "made.shot.json"));
+        Assert.Equal((0, $"{pose}: 9 channels of 1 objects\n"), Run("keep", shot, "--node", "Buoy", "--frame", "10", "--out", pose) is var (c, o, _) ? (c, o) : default);
+        Assert.Equal(0, Run("keep", shot, "--node", "Buoy", "--out", motion).Code);
+        Assert.Equal((0, ""), Run("put", shot, motion, "--frame", "20", "--node", "Raft", "--time", "2", "--out", made) is var (code, _, error) ? (code, error) : default);
+        Assert.Contains("9 channels of 1 object", Run("put", made, pose, "--frame", "30", "--node", "Raft", "--share", "0.5").Out, StringComparison.Ordinal);
+        double Y(string node, int frame) => JsonElement.Parse(Run("sample", made, "--frame", $"{frame}").Out).GetProperty("nodes").EnumerateArray().Single(n => n.GetProperty("name").GetString() == node).GetProperty("world")[13].GetDouble();
+        Assert.Equal((1, 3), (Y("Raft", 20), Y("Raft", 40)));
+        // Half way from 2, where the motion has it on frame 30, to 3.
+        Assert.Equal(2.5, Y("Raft", 30), 1e-9);
+        Assert.Equal(1, Y("Buoy", 0));
+    }
+
+    [Fact]
+    public void Edits_of_a_file_are_made_all_or_none()
+    {
+        var shot = Write("b.shot.json", """{"version":1,"name":"B","rate":{"numerator":24},"range":{"first":0,"last":48},"size":{"width":16,"height":9},"nodes":[{"kind":"group","id":"g","name":"Buoy"}]}""");
+        const string key = """{"kind":"setKeys","frame":4,"values":[{"address":"g/transform.translate.x","value":2}]}""";
+        Assert.Equal(0, Run("edit", shot, Write("e.json", $"[{key}]")).Code);
+        var before = File.ReadAllText(shot);
+        Assert.Contains("\"frame\": 4", before, StringComparison.Ordinal);
+        var (code, _, error) = Run("edit", shot, Write("f.json", $$"""[{{key.Replace("4", "9", StringComparison.Ordinal)}},{"kind":"removeNodes","ids":["gone"]}]"""));
+        Assert.Equal(1, code);
+        Assert.Contains("Edit 2 of 2 cannot be made, so nothing was written", error, StringComparison.Ordinal);
+        Assert.Equal(before, File.ReadAllText(shot));
+        Assert.DoesNotContain(Directory.GetFiles(_folder), f => f.EndsWith(".part", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -364,7 +364,7 @@ public class ShotFileTests
     [Fact]
     public void The_committed_schemas_are_those_of_the_program()
     {
-        foreach (var what in new[] { "shot", "curve", "journal" })
+        foreach (var what in new[] { "shot", "curve", "journal", "saved" })
         {
             Assert.Equal(Schemas.Of(what).Trim(), File.ReadAllText(Path.Combine(Repository.Root, "docs", "schemas", $"{what}.schema.json")).Trim());
         }

@@ -49,6 +49,9 @@ public class ApiTests
     [InlineData("GET", "/api/renders/none/film")]
     [InlineData("POST", "/api/renders/none/cancel")]
     [InlineData("POST", "/api/renders/none/resume")]
+    [InlineData("GET", "/api/saved/none")]
+    [InlineData("DELETE", "/api/saved/none")]
+    [InlineData("POST", "/api/saved/none/undelete")]
     public async Task What_does_not_exist_is_said_in_one_sentence(string method, string path)
     {
         await using var server = await TestServer.StartAsync();

@@ -63,6 +63,62 @@ const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveText('Save
 const phase = (page: Page, name: string) => page.getByRole('button', { name, exact: true }).click();
 const select = (page: Page, name: string) => page.locator(`#node-${name.toLowerCase()}`).click();
 
+test('a pose and a motion are kept with pictures, and put onto other objects of another shot', async ({ page }) => {
+  await copy(page);
+  await page.keyboard.press('2');
+  await page.keyboard.press('Shift+P');
+  const shelf = page.getByRole('region', { name: 'Saved poses and motions' });
+  await page.evaluate(() => {
+    window.bradymotus.selection.select(['fender']);
+    window.bradymotus.goTo(12);
+  });
+  await shelf.getByRole('button', { name: 'Keep motion' }).click();
+  const motion = shelf.getByRole('button', { name: 'Put Fender', exact: true });
+  await expect(motion).toBeVisible();
+  await shelf.getByRole('button', { name: 'Keep pose' }).click();
+  const pose = shelf.getByRole('button', { name: 'Put Fender, frame 12' });
+  await expect(pose).toBeVisible();
+  // Both have pictures; those of the motion are several.
+  const views = async () => (await (await page.request.get('/api/saved')).json()) as { id: string; pictures: number }[];
+  await expect.poll(async () => (await views()).map((v) => v.pictures).sort((a, b) => a - b)).toEqual([1, 16]);
+  for (const { id } of await views())
+    expect((await page.request.get(`/api/saved/${id}/picture`)).headers()['content-type']).toBe('image/jpeg');
+
+  const other = await copy(page);
+  await page.reload();
+  await open(page, `#${other}`);
+  await page.keyboard.press('2');
+  await page.keyboard.press('Shift+P');
+  const height = 'fender/transform.translate.y';
+  await page.evaluate(() => {
+    window.bradymotus.selection.select(['fender']);
+    window.bradymotus.goTo(29);
+  });
+  const [low, slider] = [
+    await valueOf(page, height),
+    shelf.getByRole('slider', { name: 'Fender, frame 12: how much' }),
+  ];
+  await slider.hover();
+  const box = (await slider.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.25, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height / 2, { steps: 4 });
+  const part = await valueOf(page, height);
+  expect(part).toBeGreaterThan(low + 0.3);
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  expect(await valueOf(page, height)).toBe(low);
+  await pose.click();
+  await expect.poll(() => valueOf(page, height)).toBeGreaterThan(part);
+
+  // Dropped onto the buoy, the motion of one object is for whatever it is dropped on; those of several go by name.
+  const at = await page.evaluate(() => window.bradymotusStage.project(-1.75, 0.5, 2.3));
+  const stage = (await page.getByTestId('stage').boundingBox())!;
+  await motion.dragTo(page.getByTestId('stage'), { targetPosition: { x: at.x - stage.x, y: at.y - stage.y } });
+  await expect(page.getByRole('region', { name: 'Put a motion' })).toBeVisible();
+  await expect(page.getByRole('alert')).toContainText('Nothing of this animation fits here: it is of “Fender”');
+});
+
 test('every phase can be reached by key and by click, and shows what it is for', async ({ page }) => {
   await open(page);
   await expect(page.getByRole('region', { name: 'Scene' })).toBeVisible();

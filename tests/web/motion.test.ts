@@ -8,7 +8,8 @@ type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { run } = await import('../../web/src/state/commands');
 const { ui } = await import('../../web/src/state/ui.svelte');
-const { hasMotion } = await import('../../web/src/state/motion');
+const { motionInHand } = await import('../../web/src/state/motion');
+const hasMotion = () => motionInHand() !== null;
 const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
 const said = () => session.messages.notice?.text;
 

@@ -9,6 +9,7 @@ const parts = [];
 for (const [file, name] of [
   ['shot', 'Shot'],
   ['journal', 'JournalEntry'],
+  ['saved', 'Saved'],
 ]) {
   const schema = JSON.parse(await readFile(`${folder}/${file}.schema.json`, 'utf8'));
   const text = await compile({ ...schema, title: name }, name, {

@@ -9,7 +9,7 @@ namespace Bradymotus.Core.Serialization;
 /// <summary>The formats as JSON Schema, made from the types themselves. The TypeScript types are generated from these.</summary>
 public static class Schemas
 {
-    /// <summary>The schema of <c>shot</c>, <c>curve</c> or <c>journal</c>.</summary>
+    /// <summary>The schema of <c>shot</c>, <c>curve</c>, <c>journal</c> or <c>saved</c>.</summary>
     /// <exception cref="Refusal">There is no such format.</exception>
     public static string Of(string what)
     {
@@ -18,7 +18,8 @@ public static class Schemas
             "shot" => typeof(Shot),
             "curve" => typeof(Curve),
             "journal" => typeof(JournalEntry),
-            _ => throw new Refusal($"There is no schema of “{what}”: choose shot, curve or journal."),
+            "saved" => typeof(Saved),
+            _ => throw new Refusal($"There is no schema of “{what}”: choose shot, curve, journal or saved."),
         };
         var schema = ShotJson.Options.GetJsonSchemaAsNode(type, new JsonSchemaExporterOptions
         {

@@ -24,6 +24,7 @@ namespace Bradymotus.Core.Serialization;
 [JsonSerializable(typeof(Segment))]
 [JsonSerializable(typeof(EaseSegment))]
 [JsonSerializable(typeof(Edit))]
+[JsonSerializable(typeof(Edit[]))]
 [JsonSerializable(typeof(JournalEntry))]
 [JsonSerializable(typeof(JournalEntry[]))]
 [JsonSerializable(typeof(ChannelSpec[]))]
@@ -31,6 +32,7 @@ namespace Bradymotus.Core.Serialization;
 [JsonSerializable(typeof(ChannelKeys[]))]
 [JsonSerializable(typeof(SurfaceMap[]))]
 [JsonSerializable(typeof(Checks.Finding[]))]
+[JsonSerializable(typeof(Saved))]
 public sealed partial class ShotJsonContext : JsonSerializerContext;
 
 /// <summary>Shots, curves and edits as JSON. Bad text gives a <see cref="Refusal"/> that says where.</summary>
@@ -58,6 +60,17 @@ public static class ShotJson
         var shot = Read<Shot>(utf8, "shot");
         ShotRules.Validate(shot);
         return shot;
+    }
+
+    /// <summary>Reads and checks a saved pose or motion.</summary>
+    /// <exception cref="Refusal">The text is none, or it breaks a rule.</exception>
+    public static Saved ReadSaved(string json)
+    {
+        var utf8 = Encoding.UTF8.GetBytes(json);
+        Scan(utf8, "saved pose or motion");
+        var saved = Read<Saved>(utf8, "saved pose or motion");
+        saved.Validate();
+        return saved;
     }
 
     /// <summary>Reads a line of the journal that comes from outside.</summary>

@@ -62,7 +62,7 @@ internal static class MaterialEndpoints
         }).Accepts<byte[]>("application/octet-stream").WithTags("Sounds").WithName("AddSound");
     }
 
-    private static async Task<byte[]> BodyAsync(HttpRequest request, string what, CancellationToken cancel)
+    internal static async Task<byte[]> BodyAsync(HttpRequest request, string what, CancellationToken cancel)
     {
         if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
         {

@@ -119,7 +119,7 @@ internal static class ShotEndpoints
         }).WithName("Thumbnail");
     }
 
-    private static async Task<string> TextAsync(HttpRequest request, CancellationToken cancel)
+    internal static async Task<string> TextAsync(HttpRequest request, CancellationToken cancel)
     {
         using var buffer = new MemoryStream();
         var chunk = new byte[81920];

@@ -135,3 +135,44 @@ public sealed class RenderFrameRow
     /// <summary>How long it took.</summary>
     public double Milliseconds { get; set; }
 }
+
+/// <summary>A pose or a motion of the shelf.</summary>
+public sealed class SavedRow
+{
+    [Key, MaxLength(32)]
+    public required string Id { get; init; }
+
+    [MaxLength(200)]
+    public required string Name { get; set; }
+
+    [MaxLength(10)]
+    public required string Kind { get; init; }
+
+    public required string Json { get; init; }
+
+    /// <summary>The objects that it was taken from, a line each; the first ones.</summary>
+    [MaxLength(2000)]
+    public required string Objects { get; init; }
+
+    public int ObjectCount { get; init; }
+
+    public int Channels { get; init; }
+
+    public DateTime Created { get; init; }
+
+    /// <summary>When it was put away; null while it is on the shelf.</summary>
+    public DateTime? Deleted { get; set; }
+
+    /// <summary>How many pictures lie beside each other in <see cref="SavedPictureRow.Bytes"/>; 0 where there are none.</summary>
+    public int Pictures { get; set; }
+}
+
+/// <summary>What a pose or a motion of the shelf looks like.</summary>
+public sealed class SavedPictureRow
+{
+    [Key, MaxLength(32)]
+    public required string SavedId { get; init; }
+
+    /// <summary>JPEG, PNG or WebP.</summary>
+    public required byte[] Bytes { get; set; }
+}

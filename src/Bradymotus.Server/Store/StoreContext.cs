@@ -19,6 +19,10 @@ public sealed class StoreContext(DbContextOptions<StoreContext> options) : DbCon
 
     public DbSet<RenderFrameRow> RenderFrames => Set<RenderFrameRow>();
 
+    public DbSet<SavedRow> Saved => Set<SavedRow>();
+
+    public DbSet<SavedPictureRow> SavedPictures => Set<SavedPictureRow>();
+
     public static DbContextOptionsBuilder Configure(DbContextOptionsBuilder options, string file) =>
         options.UseSqlite($"Data Source={file};Default Timeout=30").AddInterceptors(Durable.Instance);
 

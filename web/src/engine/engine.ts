@@ -2,9 +2,13 @@
 import { decode, encode } from '@msgpack/msgpack';
 import type { OpeningView } from '../api/client';
 import type { components } from '../generated/api';
-import type { JournalEntrySchema } from '../generated/formats';
+import type { JournalEntrySchema, SavedSchema } from '../generated/formats';
 
 export type JournalEntry = JournalEntrySchema.JournalEntry;
+/** A pose or a motion that is kept apart from any shot. */
+export type Saved = SavedSchema.Saved;
+export type SavedPose = Extract<Saved, { kind: 'pose' }>;
+export type SavedMotion = Extract<Saved, { kind: 'motion' }>;
 export type Edit = Extract<JournalEntry, { kind: 'edit' }>['edit'];
 
 type Schemas = components['schemas'];
@@ -279,7 +283,11 @@ interface Bridge {
     id: string,
   ): Packed;
   History(after: number): Packed;
-  CopyMotion(ids: Packed): Packed;
+  CopyMotion(ids: Packed, first: number, last: number): Packed;
+  CopyPose(ids: Packed): Packed;
+  BeginPose(pose: Packed, targets: Packed, mirror: boolean): Packed;
+  PoseReport(): Packed;
+  PutPose(share: number, autoKey: boolean, commit: boolean, id: string): Packed;
   MotionReport(edit: Packed): Packed;
   CopyKeys(keys: Packed): Packed;
 }
@@ -625,11 +633,25 @@ export class Engine extends EngineFrame {
     Array.from(this.bridge.Slopes(channel, first, step, count, acceleration));
   easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
 
-  /** The animation of objects with all below them, as the edit that puts it somewhere; null where they have none. */
-  copyMotion(ids: string[]): Extract<Edit, { kind: 'putMotion' }> | null {
-    const packed = this.bridge.CopyMotion(write(ids));
+  /** The animation of objects with all below them, of a range of frames; null where they have none. */
+  copyMotion(ids: string[], first = -Infinity, last = Infinity): SavedMotion | null {
+    const packed = this.bridge.CopyMotion(write(ids), first, last);
     return packed.length > 0 ? read(packed) : null;
   }
+
+  /** What objects have on the evaluated frame, with all below them; null where there are none. */
+  copyPose(ids: string[]): SavedPose | null {
+    const packed = this.bridge.CopyPose(write(ids));
+    return packed.length > 0 ? read(packed) : null;
+  }
+
+  /** Begins to put a pose onto objects, whole or in part. */
+  beginPose = (pose: SavedPose, targets: string[], mirror: boolean): Outcome =>
+    read(this.bridge.BeginPose(write(pose), write(targets), mirror));
+  /** What of it fits, and what found no place, a sentence each. */
+  poseReport = (): string[] => read(this.bridge.PoseReport());
+  putPose = (share: number, autoKey: boolean, commit: boolean): Outcome =>
+    read(this.bridge.PutPose(share, autoKey, commit, newId()));
 
   /** What of it fits, and what found no place, a sentence each. */
   motionReport = (edit: Edit): string[] => read(this.bridge.MotionReport(write(edit)));

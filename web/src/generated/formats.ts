@@ -3158,3 +3158,165 @@ export interface Shot {
 }
 
 }
+export namespace SavedSchema {
+export type Saved =
+  | {
+      kind: "pose";
+      parts: {
+        name: string;
+        path: string;
+        value: number;
+      }[];
+      name: string;
+    }
+  | {
+      kind: "motion";
+      parts: {
+        name: string;
+        path: string;
+        curve: {
+          before?: {
+            kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+            count?: number;
+            until?: number | null;
+          } | null;
+          after?: {
+            kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
+            count?: number;
+            until?: number | null;
+          } | null;
+          keys: {
+            frame: number;
+            value: number;
+            joined?: boolean;
+            segment?: {
+              [k: string]: unknown;
+            };
+            in?: (
+              | {
+                  kind: "auto";
+                }
+              | {
+                  kind: "smooth";
+                }
+              | {
+                  kind: "flat";
+                }
+              | {
+                  kind: "straight";
+                }
+              | {
+                  kind: "free";
+                  frames: number;
+                  value: number;
+                }
+            ) &
+              (
+                | (
+                    | {
+                        kind: "auto";
+                      }
+                    | {
+                        kind: "smooth";
+                      }
+                    | {
+                        kind: "flat";
+                      }
+                    | {
+                        kind: "straight";
+                      }
+                    | {
+                        kind: "free";
+                        frames: number;
+                        value: number;
+                      }
+                  )
+                | ((
+                    | {
+                        kind: "auto";
+                      }
+                    | {
+                        kind: "smooth";
+                      }
+                    | {
+                        kind: "flat";
+                      }
+                    | {
+                        kind: "straight";
+                      }
+                    | {
+                        kind: "free";
+                        frames: number;
+                        value: number;
+                      }
+                  ) &
+                    null)
+              );
+            out?: (
+              | {
+                  kind: "auto";
+                }
+              | {
+                  kind: "smooth";
+                }
+              | {
+                  kind: "flat";
+                }
+              | {
+                  kind: "straight";
+                }
+              | {
+                  kind: "free";
+                  frames: number;
+                  value: number;
+                }
+            ) &
+              (
+                | (
+                    | {
+                        kind: "auto";
+                      }
+                    | {
+                        kind: "smooth";
+                      }
+                    | {
+                        kind: "flat";
+                      }
+                    | {
+                        kind: "straight";
+                      }
+                    | {
+                        kind: "free";
+                        frames: number;
+                        value: number;
+                      }
+                  )
+                | ((
+                    | {
+                        kind: "auto";
+                      }
+                    | {
+                        kind: "smooth";
+                      }
+                    | {
+                        kind: "flat";
+                      }
+                    | {
+                        kind: "straight";
+                      }
+                    | {
+                        kind: "free";
+                        frames: number;
+                        value: number;
+                      }
+                  ) &
+                    null)
+              );
+          }[];
+        };
+      }[];
+      first: number;
+      name: string;
+    };
+
+}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Copy from '@lucide/svelte/icons/copy';
   import Footprints from '@lucide/svelte/icons/footprints';
+  import LibraryBig from '@lucide/svelte/icons/library-big';
   import Pause from '@lucide/svelte/icons/pause';
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import type { Box3 } from 'three';
@@ -10,7 +11,9 @@
   import { preferences } from '../state/preferences.svelte';
   import { gestures } from '../state/gestures.svelte';
   import { session, type KeyRef } from '../state/session.svelte';
+  import { ui } from '../state/ui.svelte';
   import { slice } from './sceneLines';
+  import ShareSlider from './ShareSlider.svelte';
 
   // A picture for every frame that holds a pose of the selection, where it is in time.
   let { view }: { view: StageView | null } = $props();
@@ -157,11 +160,7 @@
     session.selection.keys = [];
   }
 
-  function between(e: Event, commit: boolean) {
-    const input = e.currentTarget as HTMLInputElement;
-    const done = session.shot.between(channels, Number(input.value) / 100, commit);
-    if (commit || !done) input.value = '50';
-  }
+  const between = (share: number, commit: boolean) => session.shot.between(channels, share, commit);
 </script>
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Poses">
@@ -179,17 +178,21 @@
       class="flex items-center gap-1 text-xs"
       title="A pose between the one before and the one after the playhead; past their ends as well"
       >Between
-      <input
-        type="range"
-        class="range w-28 range-xs"
-        min="-50"
-        max="150"
-        value="50"
-        aria-label="In-between: how far it favours the next pose"
-        oninput={(e) => between(e, false)}
-        onchange={(e) => between(e, true)}
+      <ShareSlider
+        value={50}
+        label="In-between: how far it favours the next pose"
+        class="w-28"
+        ontry={(s) => between(s, false)}
+        onkeep={(s) => between(s, true)}
+        oncancel={() => session.shot.try(null)}
       />
     </label>
+    <button
+      class="btn btn-xs {ui.shelf ? 'btn-primary' : 'btn-ghost'}"
+      aria-pressed={ui.shelf}
+      title={tip('shelf')}
+      onclick={() => run('shelf')}><LibraryBig size={14} />Shelf</button
+    >
     <button class="btn btn-ghost btn-xs" title={tip('key')} onclick={() => run('key')}>Key pose</button>
     <button class="btn btn-ghost btn-xs" disabled={!chosen} title="This pose stays for so many frames" onclick={hold}
       ><Pause size={14} />Hold</button

@@ -1,14 +1,17 @@
 <script lang="ts">
   import PoseStrip from '../panels/PoseStrip.svelte';
+  import SavedShelf from '../panels/SavedShelf.svelte';
   import Transport from '../panels/Transport.svelte';
   import Values from '../panels/Values.svelte';
   import Stage from '../stage/Stage.svelte';
+  import { ui } from '../state/ui.svelte';
   import type { StageView } from '../stage/view';
 
   let view = $state.raw<StageView | null>(null);
 </script>
 
 <div class="flex min-h-0 grow">
+  {#if ui.shelf}<div class="w-60 shrink-0 border-r border-base-300"><SavedShelf /></div>{/if}
   <div class="min-w-0 grow"><Stage onview={(v) => (view = v)} /></div>
   <div class="w-72 shrink-0 border-l border-base-300"><Values /></div>
 </div>

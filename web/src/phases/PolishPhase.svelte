@@ -2,12 +2,14 @@
   import Wrench from '@lucide/svelte/icons/wrench';
   import KeyFields from '../panels/KeyFields.svelte';
   import EaseShelf from '../panels/EaseShelf.svelte';
+  import SavedShelf from '../panels/SavedShelf.svelte';
   import Transport from '../panels/Transport.svelte';
   import Values from '../panels/Values.svelte';
   import Stage from '../stage/Stage.svelte';
   import { session } from '../state/session.svelte';
   import { run } from '../state/commands';
   import { curveTools } from '../state/curveTools';
+  import { ui } from '../state/ui.svelte';
   import { contextMenu } from '../panels/contextMenu.svelte';
   import Tracks from '../tracks/Tracks.svelte';
 
@@ -50,6 +52,7 @@
 </script>
 
 <div class="flex h-[38%] min-h-0 shrink-0">
+  {#if ui.shelf}<div class="w-60 shrink-0 border-r border-base-300"><SavedShelf /></div>{/if}
   <div class="min-w-0 grow"><Stage /></div>
   <div class="w-72 shrink-0 border-l border-base-300"><Values /></div>
 </div>

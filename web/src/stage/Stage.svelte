@@ -20,6 +20,7 @@
   import { contextMenu } from '../panels/contextMenu.svelte';
   import { gestures } from '../state/gestures.svelte';
   import { dropMaterial, MATERIAL_DRAG } from '../state/materials';
+  import { SAVED_DRAG, savedShelf } from '../state/savedShelf.svelte';
   import { preferences } from '../state/preferences.svelte';
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
@@ -331,11 +332,13 @@
   tabindex="0"
   data-testid="stage"
   onpointerenter={() => (ui.over = 'stage')}
-  ondragover={(e) => e.dataTransfer?.types.includes(MATERIAL_DRAG) && e.preventDefault()}
+  ondragover={(e) => [MATERIAL_DRAG, SAVED_DRAG].some((t) => e.dataTransfer?.types.includes(t)) && e.preventDefault()}
   ondrop={(e) => {
     const material = e.dataTransfer?.getData(MATERIAL_DRAG);
-    const node = material && view?.nodeAt(e.clientX, e.clientY);
-    if (node) dropMaterial(material, node);
+    const saved = e.dataTransfer?.getData(SAVED_DRAG);
+    const node = (material || saved) && view?.nodeAt(e.clientX, e.clientY);
+    if (node && material) dropMaterial(material, node);
+    else if (node && saved) void savedShelf.drop(saved, view!.pickTarget(node));
   }}
 >
   <div

@@ -332,7 +332,7 @@ export class StageView {
 
   /**
    * Small pictures of frames beside the shown one, without helpers, for as long as the time given allows (one at the least).
-   * In the free view they hold a box; through a camera they show its frame.
+   * In the free view, or close, they hold a box; else they show the frame of the camera.
    */
   thumbnails(
     evaluate: (frame: number) => ShownFrame,
@@ -340,11 +340,12 @@ export class StageView {
     around: THREE.Box3 | null,
     width: number,
     height: number,
+    close = false,
   ) {
     this.small ??= new SmallPictures(this.renderer, width, height);
     const made: string[] = [];
     const start = performance.now();
-    const isClose = around !== null && !around.isEmpty() && this.cameras.cameraId === null;
+    const isClose = around !== null && !around.isEmpty() && (close || this.cameras.cameraId === null);
     for (const frame of frames) {
       this.mirror.take(evaluate(frame));
       const camera = isClose ? this.closeUp(around, width / height) : this.cameras.current(width, height, 1);
@@ -496,7 +497,7 @@ export class StageView {
   private lockedAbove = (node: NodeView) => this.chain(node).some((n) => n.locked);
 
   // A click takes the topmost group, since that carries the motion; a second click goes down to what was clicked.
-  private pickTarget(node: NodeView): string {
+  pickTarget(node: NodeView): string {
     const chain = this.chain(node);
     const at = chain.findIndex((n) => this.selected.includes(n.id));
     return at >= 0 && at < chain.length - 1 ? chain[at + 1].id : at === chain.length - 1 ? chain[at].id : chain[0].id;
@@ -518,6 +519,8 @@ export class StageView {
   /** A camera that has a box in its middle, seen from where the free view looks. */
   private closeUp(box: THREE.Box3, aspect: number): THREE.PerspectiveCamera {
     const camera = this.cameras.free.clone();
+    // From where one looks, be it through a camera.
+    if (this.cameras.cameraId !== null) this.cameras.current(aspect, 1, 1).getWorldQuaternion(camera.quaternion);
     const sphere = box.getBoundingSphere(new THREE.Sphere());
     const back = new THREE.Vector3(0, 0, 1).applyQuaternion(camera.quaternion);
     const away = (Math.max(0.02, sphere.radius) * 1.1) / Math.sin((camera.fov * Math.PI) / 360);

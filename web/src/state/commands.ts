@@ -8,10 +8,11 @@ import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
-import { copyMotion, hasMotion } from './motion';
+import { copyMotion, motionInHand, takeMotion } from './motion';
 import { chooseReference, chooseSound } from './reference';
 import { chooseFiles, exportModel } from './import';
 import { preferences } from './preferences.svelte';
+import { savedShelf } from './savedShelf.svelte';
 import { session, type Phase, type Tool } from './session.svelte';
 import { ui } from './ui.svelte';
 
@@ -632,10 +633,33 @@ const curves: Command[] = [
     group: 'Keys',
     keys: '$mod+Alt+KeyB',
     run: () => {
-      if (!hasMotion())
+      takeMotion(null);
+      if (!motionInHand())
         return session.messages.say('No animation is copied: select objects that have keys, and copy it.');
       openTool('putMotion');
     },
+  },
+  {
+    id: 'shelf',
+    title: 'Shelf of saved poses and motions, shown or hidden',
+    group: 'Keys',
+    keys: 'Shift+KeyP',
+    run: () => {
+      ui.shelf = !ui.shelf;
+      if (ui.shelf && !['block', 'polish'].includes(session.phase)) session.phase = 'block';
+    },
+  },
+  {
+    id: 'shelf.pose',
+    title: 'Keep the pose of the selected objects on the shelf',
+    group: 'Keys',
+    run: () => void savedShelf.keep('pose'),
+  },
+  {
+    id: 'shelf.motion',
+    title: 'Keep the motion of the selected objects on the shelf',
+    group: 'Keys',
+    run: () => void savedShelf.keep('motion'),
   },
   {
     id: 'sound.hear',

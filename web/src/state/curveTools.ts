@@ -1,6 +1,6 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
 import { ownerOf } from '../engine/engine';
-import { copiedMotion, reportMotion } from './motion';
+import { isMirrored, motionInHand, reportMotion } from './motion';
 import { session } from './session.svelte';
 
 export interface Field {
@@ -242,16 +242,24 @@ export const curveTools: CurveTool[] = [
   },
   {
     id: 'putMotion',
-    title: 'Put the copied animation',
+    title: 'Put a motion',
     hint: 'Onto the selected objects: that of one object onto each, that of several by their names. What is keyed there in between gives way.',
     fields: () => [
       { id: 'frame', label: 'From frame', value: session.frame, step: 1 },
       { id: 'time', label: 'Time ×', value: 1, step: 0.01, min: 0.01 },
       { id: 'size', label: 'Positions ×', value: 1, step: 0.01 },
-      { id: 'mirror', label: 'Sides', value: 0, step: 1, options: ['as they are', 'left for right'] },
+      {
+        id: 'mirror',
+        label: 'Sides',
+        value: isMirrored() ? 1 : 0,
+        step: 1,
+        options: ['as they are', 'left for right'],
+      },
     ],
     edit: (v) => ({
-      ...copiedMotion(),
+      kind: 'putMotion',
+      parts: motionInHand()?.parts ?? [],
+      first: motionInHand()?.first ?? 0,
       frame: v.frame,
       time: v.time,
       size: v.size,

@@ -2,6 +2,7 @@ import { sentence } from '../api/client';
 import type { Edit } from '../engine/engine';
 import type { components } from '../generated/api';
 import { takePictures } from './reference';
+import { savedShelf } from './savedShelf.svelte';
 import { session } from './session.svelte';
 import { ui } from './ui.svelte';
 import { work } from './work.svelte';
@@ -37,6 +38,10 @@ const isShot = (file: File) => /\.(json|zip)$/i.test(file.name);
  */
 export async function importFiles(files: File[], merge = true): Promise<void> {
   if (merge && (await takePictures(files))) return;
+  const kept = files.filter((f) => /\.(pose|motion)\.json$/i.test(f.name));
+  for (const file of kept) await savedShelf.addFile(file);
+  files = files.filter((f) => !kept.includes(f));
+  if (files.length === 0) return;
   const [main] = files.filter((f) => !/\.(bin|mtl)$/i.test(f.name));
   const name = (main ?? files[0]).name;
   const shot = session.shotId;

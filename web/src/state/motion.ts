@@ -1,22 +1,44 @@
 // Animation that is copied from objects: kept by the browser, so that it can be put into another shot, or another window.
-import type { Edit } from '../engine/engine';
+import type { Edit, SavedMotion } from '../engine/engine';
 import { session } from './session.svelte';
 
 const KEY = 'bradymotus.motion';
 
-/** What was copied, as the edit that puts it somewhere. */
-export function copiedMotion(): Record<string, unknown> {
+/** A motion of the shelf that is being put; null where it is the one that was copied. */
+let chosen: SavedMotion | null = null;
+let mirrored = false;
+
+/** What was copied, or chosen from the shelf. */
+export function motionInHand(): SavedMotion | null {
+  if (chosen) return chosen;
   try {
-    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as Record<string, unknown>;
+    const copied = JSON.parse(localStorage.getItem(KEY) ?? '{}') as SavedMotion;
+    return copied.kind === 'motion' ? copied : null;
   } catch {
-    return {};
+    return null;
   }
 }
 
-export const hasMotion = () => copiedMotion().kind === 'putMotion';
+/** Takes a motion of the shelf in hand; null takes up again what was copied. */
+export function takeMotion(motion: SavedMotion | null, mirror = false) {
+  chosen = motion;
+  mirrored = mirror;
+}
+
+/** Whether it is put left for right, unless one says otherwise. */
+export const isMirrored = () => mirrored;
+
+/** What the selected keys span, or everything where they span nothing. */
+export function keptRange(): { first: number; last: number } {
+  const frames = session.selection.keys.map((k) => k.frame);
+  const first = frames.reduce((a, b) => Math.min(a, b), Infinity);
+  const last = frames.reduce((a, b) => Math.max(a, b), -Infinity);
+  return last > first ? { first, last } : { first: -Infinity, last: Infinity };
+}
 
 export function copyMotion() {
-  const motion = session.shot.engine!.copyMotion(session.selection.ids);
+  const { first, last } = keptRange();
+  const motion = session.shot.engine!.copyMotion(session.selection.ids, first, last);
   if (!motion) return session.messages.say('There is no animation to copy: select objects that have keys.');
   try {
     localStorage.setItem(KEY, JSON.stringify(motion));
@@ -29,7 +51,8 @@ export function copyMotion() {
 }
 
 /** Says what fits and what found no place. */
-export function reportMotion(edit: unknown) {
-  const [came, ...missed] = session.shot.engine!.motionReport(edit as Edit);
+export const report = ([came, ...missed]: string[]) => {
   if (came) session.messages.say(missed.length > 0 ? `${came}. ${missed.join('; ')}.` : `${came}.`);
-}
+};
+
+export const reportMotion = (edit: unknown) => report(session.shot.engine!.motionReport(edit as Edit));

@@ -13,6 +13,7 @@ import {
   type NodeView,
   type Opening,
   type Outcome,
+  type SavedPose,
   type SceneView,
   type ShownFrame,
 } from '../engine/engine';
@@ -295,6 +296,18 @@ export class OpenShot {
   /** Sets channels by hand. With commit false it is only shown. */
   pose(values: ChannelValue[], commit: boolean) {
     return this.posed(this.engine!.pose(values, this.hand.autoKey(), commit), commit);
+  }
+
+  /** Begins to put a pose onto objects; why it cannot be put is said. */
+  beginPose(pose: SavedPose, targets: string[], mirror: boolean): boolean {
+    const { refusal } = this.engine!.beginPose(pose, targets, mirror);
+    if (refusal) this.hand.say(refusal);
+    return !refusal;
+  }
+
+  /** Puts it: 0 is how it was, 1 the pose. With commit false it is only shown. */
+  putPose(share: number, commit: boolean) {
+    return this.posed(this.engine!.putPose(share, this.hand.autoKey(), commit), commit);
   }
 
   /** Puts objects somewhere in the world. */

@@ -57,6 +57,8 @@ class Ui {
 
   /** The strips of the layers beside the tracks; null shows them where there are layers. */
   layers = $state<boolean | null>(null);
+  /** The shelf of poses and motions is shown. */
+  shelf = $state(false);
   /** The curves of what is selected lie over one another in one large lane. */
   overlay = $state(false);
   /** All of them in one scale, or each in its own. */

@@ -159,6 +159,66 @@ namespace Bradymotus.Server.Store.Migrations
                     b.ToTable("Renders");
                 });
 
+            modelBuilder.Entity("Bradymotus.Server.Store.SavedPictureRow", b =>
+                {
+                    b.Property<string>("SavedId")
+                        .HasMaxLength(32)
+                        .HasColumnType("TEXT");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.HasKey("SavedId");
+
+                    b.ToTable("SavedPictures");
+                });
+
+            modelBuilder.Entity("Bradymotus.Server.Store.SavedRow", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasMaxLength(32)
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Channels")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("Deleted")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Json")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(10)
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(200)
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ObjectCount")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Objects")
+                        .IsRequired()
+                        .HasMaxLength(2000)
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Pictures")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Saved");
+                });
+
             modelBuilder.Entity("Bradymotus.Server.Store.ShotRow", b =>
                 {
                     b.Property<string>("Id")
