@@ -240,6 +240,14 @@ internal static partial class Bridge
         return true;
     }, false);
 
+    /// <summary>Another number whenever other frames are kept.</summary>
+    [JSExport]
+    internal static int KeptVersion() => _session?.Kept.Version ?? -1;
+
+    /// <summary>The frames of a range that are evaluated and kept: the first and the last of each run.</summary>
+    [JSExport]
+    internal static int[] KeptRuns(int first, int last) => [.. _session?.Kept.Runs(first, last) ?? []];
+
     /// <summary>Evaluates a frame into the buffers beside, for small pictures; what is shown stays as it is.</summary>
     [JSExport]
     internal static void EvaluateAside(double frame) => Safely(() =>

@@ -34,12 +34,15 @@ internal sealed class Session
         History = history;
         Shown = history.Current;
         Compiled = new CompiledShot(Shown);
-        _main = new(new FrameState(Compiled, Meshes), new FrameBuffers());
+        _main = new(new FrameState(Compiled, Meshes) { Store = Kept }, new FrameBuffers());
         _main.Buffers.Fill(_main.State);
     }
 
     /// <summary>The meshes that have come to this page, whatever shot asked for them.</summary>
     internal static ShotAssets Meshes { get; } = new();
+
+    /// <summary>The frames that are kept.</summary>
+    internal FrameStore Kept { get; } = new();
 
     internal History History { get; private set; }
 

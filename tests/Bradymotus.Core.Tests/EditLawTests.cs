@@ -60,31 +60,44 @@ public class EditLawTests
     });
 
     /// <summary>The evaluator that is kept through a row of edits, undos and frames, against one that is made anew for each.</summary>
-    [Fact]
-    public void What_is_kept_from_frame_to_frame_and_edit_to_edit_gives_the_same_bits_as_a_fresh_start() => Laws.ForSeeds((dice, _) =>
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void What_is_kept_from_frame_to_frame_and_edit_to_edit_gives_the_same_bits_as_a_fresh_start(bool areFramesKept) => Laws.ForSeeds((dice, _) =>
     {
         var some = new SomeShots(dice);
         var shots = new List<Shot> { some.Shot(10) };
         var compiled = new CompiledShot(shots[0]);
-        var state = new FrameState(compiled);
+        // Room for a few frames or for all.
+        var store = areFramesKept ? new FrameStore(dice.Next(4) == 0 ? 20_000 : 1 << 24) : null;
+        var state = new FrameState(compiled) { Store = store };
         var buffers = new FrameBuffers();
-        for (var i = 0; i < 12; i++)
+        // What is kept is asked for again and again, and keys are changed more than anything else.
+        Edit Change(Shot from) => areFramesKept && dice.Next(3) > 0 && from.AllSetChannels().Where(c => c.Channel.Curve is not null).ToList() is [_, ..] keyed && keyed[dice.Next(keyed.Count)] is var (address, channel)
+            ? dice.Next(3) switch
+            {
+                0 => new TransformKeys([new(address, channel.Curve!.Keys[dice.Next(channel.Curve.Keys.Length)].Frame)], new(dice.Next(-4, 5), dice.Next(-9, 9))),
+                1 => new SetKeys(dice.Next(-5, 50), [new(address, dice.Next(9))]),
+                _ => new SetHandle(new(address, channel.Curve!.Keys[dice.Next(channel.Curve.Keys.Length)].Frame), (KeySide)dice.Next(2), new FreeHandle(dice.Next(-5, 6), dice.Next(9))),
+            }
+            : some.Edit(from);
+        for (var i = 0; i < (areFramesKept ? 40 : 12); i++)
         {
-            if (dice.Next(3) > 0)
+            if (dice.Next(3) > (areFramesKept ? 1 : 0))
             {
                 // Now on from the newest, now from an earlier one, as each step of a drag starts from the state before it.
                 var from = dice.Next(3) == 0 ? shots[dice.Next(shots.Count)] : shots[^1];
-                var shot = dice.Next(4) == 0 ? from : Try(some.Edit(from), from) ?? from;
+                var shot = dice.Next(4) == 0 ? from : Try(Change(from), from) ?? from;
                 shots.Add(shot);
                 compiled = new CompiledShot(shot, compiled);
                 state.Show(compiled);
             }
-            var overridden = dice.Next(3) == 0 && compiled.ChannelCount > 0 ? dice.Next(compiled.ChannelCount) : -1;
+            var overridden = dice.Next(areFramesKept ? 9 : 3) == 0 && compiled.ChannelCount > 0 ? dice.Next(compiled.ChannelCount) : -1;
             if (overridden >= 0)
             {
                 state.Override(overridden, 0.75);
             }
-            var frame = dice.Next(2) == 0 && !double.IsNaN(state.Frame) ? state.Frame : dice.Next(-5, 50);
+            var frame = dice.Next(2) == 0 && !double.IsNaN(state.Frame) ? state.Frame : areFramesKept ? dice.Next(-1, 12) * 4 : dice.Next(-5, 50);
             state.Evaluate(frame);
             buffers.Fill(state);
 
@@ -109,9 +122,81 @@ public class EditLawTests
                 }
                 Assert.Equal(state.Mesh(n)?.Version ?? 0, buffers.MeshVersions[n]);
             }
+            Assert.Equal(cold.Rendered, state.Rendered);
+            Assert.Equal(cold.Copies.Select(c => (c.Owner, c.Node, c.World, c.Visible)), state.Copies.Select(c => (c.Owner, c.Node, c.World, c.Visible)));
             state.ClearOverrides();
         }
     }, 300);
+
+    [Fact]
+    public void A_change_of_keys_lets_go_of_the_frames_that_it_reaches_and_of_no_others()
+    {
+        var shot = Shot.Empty("Kept") with { Nodes = [new GroupNode { Id = "g", Name = "G" }, new GroupNode { Id = "h", Name = "H" }] };
+        shot = shot.Keyed("g/transform.translate.x", [.. Enumerable.Range(0, 11).Select(i => (10.0 * i, (double)(i % 3)))]).Keyed("h/transform.translate.y", (0, 1), (100, 2));
+        var store = new FrameStore();
+        var compiled = new CompiledShot(shot);
+        var state = new FrameState(compiled) { Store = store };
+        void Show(Shot next)
+        {
+            compiled = new CompiledShot(next, compiled);
+            state.Show(compiled);
+        }
+        for (var f = 0; f <= 100; f++)
+        {
+            state.Evaluate(f);
+        }
+        state.Evaluate(3.5);
+        Assert.Equal([0, 100], store.Runs(0, 100));
+        Assert.Equal([20, 30], store.Runs(20, 30));
+        var version = store.Version;
+        // A name changes nothing that is seen.
+        Show(new SetShot("Other").Apply(shot));
+        Assert.Equal((101, version), (store.Count, store.Version));
+        // The key on 50 has a say from the second key before it to the second after it.
+        Show(new TransformKeys([new(Shots.At("g/transform.translate.x"), 50)], new(Value: 3)).Apply(shot));
+        Assert.Equal([0, 29, 71, 100], store.Runs(0, 100));
+        Assert.NotEqual(version, store.Version);
+        // What is set by hand and not keyed is not kept.
+        state.Override(compiled.IndexOfChannel(Shots.At("g/transform.translate.x")), 9);
+        state.Evaluate(50);
+        state.ClearOverrides();
+        Assert.Equal([0, 29, 71, 100], store.Runs(0, 100));
+        state.Evaluate(50);
+        Assert.Equal([0, 29, 50, 50, 71, 100], store.Runs(0, 100));
+        // What repeats is another everywhere after its keys, and a value without keys on every frame.
+        Show(new SetExtrapolation([Shots.At("h/transform.translate.y")], null, new(ExtrapolationKind.Loop)).Apply(compiled.Shot));
+        Assert.Equal(0, store.Count);
+        state.Evaluate(1);
+        Show(new SetValues([new(Shots.At("g/transform.scale.x"), 2)]).Apply(compiled.Shot));
+        Assert.Equal(0, store.Count);
+    }
+
+    [Fact]
+    public void A_range_that_has_no_room_keeps_what_has_and_plays_on()
+    {
+        var shot = Shot.Empty("Full") with { Nodes = [new GroupNode { Id = "g", Name = "G" }] };
+        shot = shot.Keyed("g/transform.translate.x", (0, 1), (100, 2));
+        var one = new FrameStore();
+        new FrameState(new CompiledShot(shot)) { Store = one }.Evaluate(0);
+        var store = new FrameStore(10_000);
+        var state = new FrameState(new CompiledShot(shot)) { Store = store };
+        for (var round = 0; round < 3; round++)
+        {
+            for (var f = 0; f < 100; f++)
+            {
+                state.Evaluate(f);
+            }
+        }
+        var kept = store.Runs(0, 100);
+        Assert.InRange(store.Count, 4, 40);
+        Assert.Equal(0, kept[0]);
+        // Who works somewhere else for a while finds that kept instead.
+        for (var i = 0; i < 2000; i++)
+        {
+            state.Evaluate(200 + i % 3);
+        }
+        Assert.Equal([200, 202], store.Runs(200, 300));
+    }
 
     [Fact]
     public void Evaluating_a_frame_allocates_nothing()

@@ -28,6 +28,25 @@ beforeEach(async () => {
   session.phase = 'set';
 });
 
+describe('frames that have been shown', () => {
+  it('are kept, and a change of keys lets go of those that it reaches', async () => {
+    for (let f = 0; f <= 100; f++) session.goTo(f);
+    await vi.waitFor(() => expect(session.shot.kept).toEqual([0, 100]));
+    // A key reaches no further than its neighbours' neighbours.
+    const scale = 'fender/transform.scale.y';
+    const c = keys(scale)[5];
+    session.shot.commit({ kind: 'transformKeys', keys: [{ address: scale, frame: c }], by: { value: 0.1 } } as never);
+    await vi.waitFor(() => expect(session.shot.kept.length).toBe(4));
+    const [first, before, after, last] = session.shot.kept;
+    expect([first, last]).toEqual([0, 100]);
+    expect(before).toBe(keys(scale)[3] - 1);
+    expect(after).toBe(keys(scale)[7] + 1);
+    // The playhead stands on 100, which was not reached.
+    session.shot.commit({ kind: 'setValues', values: [{ address: 'sun/light.strength', value: 2 }] } as never);
+    await vi.waitFor(() => expect(session.shot.kept).toEqual([100, 100]));
+  });
+});
+
 describe('opening', () => {
   it('shows the first frame with nothing selected', () => {
     expect(session.ready).toBe(true);

@@ -86,6 +86,7 @@ function model(lanes: string[] = [], selected: string[] = []): TracksModel {
     box: null,
     range: null,
     findings: [],
+    kept: [],
     markers: [{ id: 'k', frame: 20, name: 'Touch' }],
     overlay: null,
     lasso: null,

@@ -39,7 +39,17 @@ public sealed class FrameBuffers
             _state = null;
         }
         var since = ReferenceEquals(_state, state) ? _pass : -1;
-        if (since == state.Pass - 1)
+        if (state.Kept is { Matrices: { } matrices } kept)
+        {
+            matrices.CopyTo(Matrices, 0);
+            kept.Seen!.CopyTo(Seen, 0);
+            kept.MeshVersions!.CopyTo(MeshVersions, 0);
+            foreach (var i in state.Live)
+            {
+                MeshVersions[i] = state.Mesh(i)?.Version ?? 0;
+            }
+        }
+        else if (since == state.Pass - 1)
         {
             foreach (var i in state.LastChanged)
             {
@@ -55,6 +65,10 @@ public sealed class FrameBuffers
                     Put(state, i);
                 }
             }
+        }
+        if (state.Kept is { Matrices: null } fresh)
+        {
+            (fresh.Matrices, fresh.Seen, fresh.MeshVersions) = ([.. Matrices], [.. Seen], [.. MeshVersions]);
         }
         if (state.CopiesChanged > since)
         {

@@ -25,6 +25,8 @@ public sealed class FrameState
     private readonly List<int> _moved = [];
     // Nodes without deformers whose shape has other numbers.
     private readonly List<int> _reshaped = [];
+    // The nodes that can be others from frame to frame; null until somebody asks.
+    private int[]? _lively;
     // The values of one owner, before they are compared with those of the frame before.
     private double[] _scratch = [];
     private bool _isFresh, _areRepeatsChanged;
@@ -40,6 +42,12 @@ public sealed class FrameState
     }
 
     public CompiledShot Compiled { get; private set; }
+
+    /// <summary>Keeps whole frames, so that they are not worked out again; null keeps none.</summary>
+    public FrameStore? Store { get; init; }
+
+    /// <summary>What is kept of the evaluated frame, if anything is.</summary>
+    internal KeptFrame? Kept { get; private set; }
 
     public double Frame { get; private set; } = double.NaN;
 
@@ -111,6 +119,8 @@ public sealed class FrameState
             return;
         }
         ClearOverrides();
+        Store?.Show(Compiled.Shot, compiled.Shot);
+        _lively = null;
         var before = Compiled;
         Compiled = compiled;
         if (!compiled.HasLayoutOf(before))
@@ -118,6 +128,7 @@ public sealed class FrameState
             _dirty.Clear();
             _moved.Clear();
             _reshaped.Clear();
+            Store?.Clear();
             Build(before);
             return;
         }
@@ -143,6 +154,12 @@ public sealed class FrameState
     {
         Pass++;
         LastChanged.Clear();
+        Kept = _isFresh && _overrides.Count == 0 ? Store?.Find(frame) : null;
+        if (Kept is not null)
+        {
+            Restore(Kept, frame);
+            return;
+        }
         if (!_isFresh)
         {
             for (var i = 0; i < Compiled.Owners.Length; i++)
@@ -180,12 +197,120 @@ public sealed class FrameState
         }
         Place();
         Bend();
+        Copy(isOther);
+        if (Store is not null && _overrides.Count == 0)
+        {
+            Keep();
+        }
+    }
+
+    private void Copy(bool isOther)
+    {
         if ((_copies.Any && (LastChanged.Count > 0 || _areRepeatsChanged || (_copies.AreShifted && isOther))) || (!_copies.Any && _copies.List.Count > 0))
         {
             _copies.Fill();
             CopiesChanged = Pass;
         }
         _areRepeatsChanged = false;
+    }
+
+    /// <summary>Takes down the evaluated frame, where there is room.</summary>
+    private void Keep()
+    {
+        var bytes = 8L * Values.Length + (96 + 2 + 64 + 5) * (long)World.Length + _bent.Sum(i => 24L * _meshes[i]!.Rest.VertexCount);
+        Kept = Store!.Add(Frame, bytes);
+        if (Kept is null)
+        {
+            return;
+        }
+        Same(ref Kept.Values, Values);
+        Same(ref Kept.World, World);
+        Same(ref Kept.Visible, Visible);
+        Same(ref Kept.Rendered, Rendered);
+        Array.Resize(ref Kept.Shapes, _bent.Length);
+        for (var b = 0; b < _bent.Length; b++)
+        {
+            Kept.Shapes[b] = _meshes[_bent[b]]!.Keep(Kept.Shapes[b]);
+        }
+        static void Same<T>(ref T[] kept, T[] now)
+        {
+            Array.Resize(ref kept, now.Length);
+            now.CopyTo(kept, 0);
+        }
+    }
+
+    /// <summary>Takes up a frame that is kept.</summary>
+    private void Restore(KeptFrame kept, double frame)
+    {
+        var isOther = !frame.Equals(Frame);
+        Frame = frame;
+        kept.Values.CopyTo(Values, 0);
+        kept.World.CopyTo(World, 0);
+        kept.Visible.CopyTo(Visible, 0);
+        kept.Rendered.CopyTo(Rendered, 0);
+        foreach (var owner in _dirty)
+        {
+            if (Compiled.NodeOfOwner(owner) is >= 0 and var node)
+            {
+                for (var i = node; i < Compiled.Nodes[node].End; i++)
+                {
+                    HasChanged(i);
+                }
+                Reshape(node);
+            }
+        }
+        _dirty.Clear();
+        foreach (var i in _lively ??= Lively())
+        {
+            HasChanged(i);
+            // A shape whose numbers move is worked out again: it may be of other triangles.
+            if (_meshes[i] is { ChannelCount: > 0, HasDeformers: false })
+            {
+                _reshaped.Add(i);
+            }
+            _areRepeatsChanged |= Compiled.NodeAt(i) is RepeatNode;
+        }
+        foreach (var i in _reshaped)
+        {
+            Bend(i, false);
+        }
+        _reshaped.Clear();
+        for (var b = 0; b < _bent.Length; b++)
+        {
+            if (kept.Shapes[b] is { } shape)
+            {
+                _meshes[_bent[b]]!.Restore(shape);
+                HasChanged(_bent[b]);
+            }
+            else
+            {
+                Bend(_bent[b], false);
+            }
+        }
+        Copy(isOther);
+    }
+
+    /// <summary>The meshes that are not kept with a frame, since their shapes are built anew.</summary>
+    internal int[] Live { get; private set; } = [];
+
+    private void HasChanged(int node)
+    {
+        Changed[node] = Moved[node] = Pass;
+        LastChanged.Add(node);
+    }
+
+    private int[] Lively()
+    {
+        var all = new SortedSet<int>();
+        foreach (var owner in Compiled.Animated)
+        {
+            if (Compiled.NodeOfOwner(owner) is >= 0 and var node)
+            {
+                all.UnionWith(Enumerable.Range(node, Compiled.Nodes[node].End - node));
+            }
+        }
+        Live = [.. all.Where(i => _meshes[i] is { ChannelCount: > 0 } mesh && (!mesh.HasDeformers || Compiled.Owners[Compiled.Nodes[i].Owner].IsShaped))];
+        return [.. all];
     }
 
     private void EvaluateAll(int owner, double frame)
@@ -281,6 +406,7 @@ public sealed class FrameState
         }
         if (isTaken)
         {
+            Store?.Clear();
             _isFresh = false;
             FindBent();
         }

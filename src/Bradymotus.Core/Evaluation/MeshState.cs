@@ -143,6 +143,43 @@ public sealed class MeshState
         return true;
     }
 
+    /// <summary>Takes down how it is bent; null where it has to be built again.</summary>
+    internal KeptShape? Keep(KeptShape? room)
+    {
+        if (IsLive || IsMissing)
+        {
+            return null;
+        }
+        room ??= new();
+        (room.IsDeformed, room.Version, room.Rest) = (_isDeformed, _version, Rest);
+        Array.Resize(ref room.Values, _values.Length);
+        _values.CopyTo(room.Values, 0);
+        if (_isDeformed)
+        {
+            Array.Resize(ref room.Positions, _positions!.Length);
+            Array.Resize(ref room.Normals, _normals!.Length);
+            _positions.CopyTo(room.Positions, 0);
+            _normals.CopyTo(room.Normals, 0);
+        }
+        return room;
+    }
+
+    /// <summary>Takes up how it was bent.</summary>
+    internal void Restore(KeptShape kept)
+    {
+        if (kept.IsDeformed && !(_isDeformed && _version == kept.Version))
+        {
+            if (_positions?.Length != kept.Positions.Length)
+            {
+                (_positions, _normals) = (new float[kept.Positions.Length], new float[kept.Normals.Length]);
+            }
+            kept.Positions.CopyTo(_positions, 0);
+            kept.Normals.CopyTo(_normals!, 0);
+        }
+        (_isDeformed, _version, Rest, IsLive, _live) = (kept.IsDeformed, kept.Version, kept.Rest, false, null);
+        kept.Values.CopyTo(_values, 0);
+    }
+
     private void Build(ReadOnlySpan<double> values)
     {
         values.CopyTo(_values);

@@ -236,6 +236,8 @@ interface Bridge {
   Left(): Packed;
   BringBack(): Packed;
   Evaluate(frame: number, stepped: boolean): void;
+  KeptVersion(): number;
+  KeptRuns(first: number, last: number): Int32Array;
   EvaluateAside(frame: number): void;
   Matrices(aside: boolean): MemoryView;
   Seen(aside: boolean): MemoryView;
@@ -671,6 +673,11 @@ export class Engine extends EngineFrame {
     const packed = this.bridge.Curve(channel);
     return packed.length > 0 ? read(packed) : null;
   }
+
+  /** Another number whenever other frames are kept. */
+  keptVersion = (): number => this.bridge.KeptVersion();
+  /** The frames of a range that are evaluated and kept: the first and the last of each run. */
+  keptRuns = (first: number, last: number): number[] => Array.from(this.bridge.KeptRuns(first, last));
 
   /** Stepped shows the last pose instead of what lies between two. */
   evaluate(frame: number, stepped = false) {

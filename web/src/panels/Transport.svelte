@@ -41,6 +41,9 @@
     const all = [...frames];
     return all.length > 800 ? all.filter((_, i) => i % Math.ceil(all.length / 800) === 0) : all;
   });
+  const keptRuns = $derived(
+    Array.from({ length: session.shot.kept.length / 2 }, (_, i) => session.shot.kept.slice(2 * i, 2 * i + 2)),
+  );
   const next = { loop: 'once', once: 'backForth', backForth: 'loop' } as const;
   const loopWords = { loop: 'Loop playback', once: 'Play once', backForth: 'Ping-pong playback' };
 
@@ -116,6 +119,12 @@
         class="absolute inset-y-0 rounded-field bg-primary/15"
         style="left:{share(scene.playFirst)};right:calc(100% - {share(scene.playLast)})"
       ></div>
+      {#each keptRuns as [a, b] (a)}<div
+          class="absolute bottom-0 h-[3px] bg-accent/70"
+          data-testid="kept"
+          title="Frames {a} to {b} are evaluated and kept"
+          style="left:{share(a)};right:calc(100% - {share(b)})"
+        ></div>{/each}
       {#each keyFrames as f (f)}<div
           class="absolute top-2 h-4 w-[5px] -translate-x-1/2 rounded-full bg-secondary"
           style="left:{share(f)}"

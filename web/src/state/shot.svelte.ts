@@ -114,6 +114,11 @@ export class OpenShot {
     return this.layer === null || isOfLayer ? base : `${base}@${this.layer}`;
   };
 
+  /** The frames that are evaluated and kept until something that they depend on is another: the first and the last of each run. */
+  kept = $state.raw<number[]>([]);
+  private keptVersion = -1;
+  private asking = 0;
+
   /** The channels that have keys in the layer that is worked in, by their owner. */
   keyedOwners = $derived.by(() => {
     void this.keyed;
@@ -258,7 +263,16 @@ export class OpenShot {
   show() {
     this.engine?.evaluate(this.hand.frame(), this.hand.stepped());
     this.evaluated++;
+    if (this.engine && !this.asking && this.engine.keptVersion() !== this.keptVersion)
+      this.asking = window.setTimeout(this.askKept, 120);
   }
+
+  /** Asked now and then only: while a range plays for the first time there is another frame with every picture. */
+  private askKept = () => {
+    this.asking = 0;
+    this.keptVersion = this.engine!.keptVersion();
+    this.kept = this.engine!.keptRuns(this.scene.first, this.scene.last);
+  };
 
   curve(address: string): CurveView | null {
     let curve = this.curves.get(address);

@@ -136,6 +136,7 @@
       box: marquee,
       range,
       findings: session.findings.frames,
+      kept: session.shot.kept,
       markers: s.markers,
       sounds: sounds.map((sound) => {
         const peaks = session.sounds.peaks.get(sound.asset);
@@ -211,6 +212,7 @@
       lane: v('--color-base-200'),
       accent: v('--color-primary'),
       warning: v('--color-warning'),
+      kept: v('--color-accent'),
       family: {
         position: v('--family-position'),
         rotation: v('--family-rotation'),
@@ -249,6 +251,7 @@
       marquee,
       range,
       session.findings.frames,
+      session.shot.kept,
       session.shot.scene.markers,
       sounds,
       session.sounds.peaks,

@@ -25,6 +25,8 @@ export interface Palette {
   warning: string;
   lane: string;
   accent: string;
+  /** Of the frames that are kept. */
+  kept: string;
   family: Record<Family, string>;
   markers: Record<string, string>;
 }
@@ -57,6 +59,8 @@ export interface TracksModel {
   range: { first: number; last: number } | null;
   /** Frames where the checks have found something. */
   findings: readonly number[];
+  /** The frames that are evaluated and kept: the first and the last of each run. */
+  kept: readonly number[];
   markers: readonly { id: string; frame: number; name: string; color?: string }[];
   /** The large lane at the bottom in which curves lie over one another; null where there is none. */
   overlay: Overlay | null;
@@ -231,6 +235,12 @@ function ruler(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
       g.fillStyle = p.faint;
       g.fillText(`${(f / m.rate).toFixed(2)} s`, x + 4 + g.measureText(String(f)).width + 6, RULER - 13);
     }
+  }
+  // What is evaluated and kept.
+  g.fillStyle = p.kept;
+  for (let i = 0; i < m.kept.length; i += 2) {
+    const x = m.time.x(m.kept[i] - 0.5);
+    g.fillRect(x, RULER - 2, m.time.x(m.kept[i + 1] + 0.5) - x, 2);
   }
   // Markers hang from the top, with their names.
   for (const marker of m.markers) {
