@@ -303,7 +303,7 @@ internal sealed class Session
         foreach (var path in (before?.Keys ?? []).Union(after?.Keys ?? []))
         {
             var (a, b) = (before?.GetValueOrDefault(path), after?.GetValueOrDefault(path));
-            _structureChanged |= (a?.Locked ?? false) != (b?.Locked ?? false);
+            _structureChanged |= (a?.Locked ?? false) != (b?.Locked ?? false) || (a?.Muted ?? false) != (b?.Muted ?? false);
             if (!ReferenceEquals(a?.Curve, b?.Curve))
             {
                 _changedCurves.Add(new(owner, path));

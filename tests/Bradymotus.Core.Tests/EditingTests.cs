@@ -1,3 +1,4 @@
+using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
@@ -13,6 +14,28 @@ namespace Bradymotus.Core.Tests;
 public class EditingTests
 {
     private static readonly ChannelAddress Lift = Shots.At("base/transform.translate.y");
+
+    [Fact]
+    public void A_muted_channel_stays_as_it_is_keeps_its_keys_and_is_posed_as_if_it_had_none()
+    {
+        var lift = new ChannelAddress("g", "transform.translate.y");
+        var shot = (Shot.Empty("Muted") with { Nodes = [new GroupNode { Id = "g", Name = "G" }] }).Keyed("g/transform.translate.y", (0, 0), (10, 10)).Keyed("g/transform.translate.x", (0, 0), (10, 10));
+        var muted = new MuteChannels([lift, new("g", "transform.scale.x")], Frame: 4).Apply(shot);
+        Assert.Equal("Mute 2 channels", new MuteChannels([lift, lift]).Describe(shot));
+        Assert.Equal((shot.Channel(lift).Curve, shot.Channel(lift).Evaluate(4)), (muted.Channel(lift).Curve, muted.Channel(lift).Evaluate(9)));
+        // What has no keys has nothing to mute.
+        Assert.False(muted.SetChannels("g")!.ContainsKey("transform.scale.x"));
+        var state = new FrameState(new CompiledShot(muted));
+        state.Evaluate(10);
+        Assert.Equal((10, muted.Channel(lift).Value), (state.Value(new("g", "transform.translate.x")), state.Value(lift)));
+        // In the file and back.
+        Assert.True(ShotJson.ReadShot(ShotJson.Write(muted)).Channel(lift).Muted);
+        var posed = Posing.Set(muted, [new(lift, 7), new(new("g", "transform.translate.x"), 7)], 5, autoKey: true).Edit!.Apply(muted);
+        Assert.Equal((7, shot.Channel(lift).Curve), (posed.Channel(lift).Value, posed.Channel(lift).Curve));
+        Assert.Equal(3, posed.Channel(new("g", "transform.translate.x")).Curve!.Keys.Length);
+        Assert.Equal(shot.Channel(lift).Evaluate(9), new MuteChannels([lift], false).Apply(posed).Channel(lift).Evaluate(9));
+        Assert.DoesNotContain(MotionChecks.Of(muted, new()), f => f.Channels.Contains(lift.ToString()));
+    }
 
     [Fact]
     public void An_edit_leaves_what_it_does_not_touch_as_the_same_reference()
@@ -258,7 +281,7 @@ public class EditingTests
         KeyAddress[] keys = [new(Lift, 3)];
         Edit[] edits =
         [
-            new SetValues([new(Lift, 1)]), new SetKeys(2, [new(Lift, 1)]), new LockChannels([Lift], false), new InsertKeys(keys), new PutKeys([new(Lift, [new Key(1, 2, Segment.Hold)])]),
+            new SetValues([new(Lift, 1)]), new SetKeys(2, [new(Lift, 1)]), new LockChannels([Lift], false), new MuteChannels([Lift]), new InsertKeys(keys), new PutKeys([new(Lift, [new Key(1, 2, Segment.Hold)])]),
             new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x", Follow: true), new AddInstances(["a"], "x"), new PlaceInstances("a", ["b"], "x"), new MakeReal(["a"], "x", 2), new Unfollow(["a"]), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),

@@ -301,7 +301,7 @@ public class LayerTests
     }
 
     [Fact]
-    public void Merging_and_baking_look_the_same_on_every_frame() => Laws.ForSeeds((dice, _) => MergesAndBakes(dice));
+    public void Merging_and_baking_look_the_same_on_every_frame() => Laws.ForSeeds((dice, seed) => MergesAndBakes(dice, seed % 3 == 0));
 
     // A quaternion of which a layer has one number; a colour that follows another; a weight that is freed; the same rotation with other angles.
     [Theory]
@@ -309,9 +309,9 @@ public class LayerTests
     [InlineData(174418590)]
     [InlineData(1043557768)]
     [InlineData(1414704794)]
-    public void Merging_and_baking_look_the_same_where_they_once_did_not(int seed) => MergesAndBakes(new(seed));
+    public void Merging_and_baking_look_the_same_where_they_once_did_not(int seed) => MergesAndBakes(new(seed), false);
 
-    private static void MergesAndBakes(Random dice)
+    private static void MergesAndBakes(Random dice, bool areSomeMuted)
     {
         var some = new SomeShots(dice);
         var shot = some.Shot();
@@ -323,6 +323,10 @@ public class LayerTests
         for (var i = 0; i < 8; i++)
         {
             shot = shot.With(some.Channel(shot), new Channel(dice.Next(5), dice.Next(3) == 0 ? null : SomeShots.Curve(dice)));
+        }
+        if (areSomeMuted)
+        {
+            shot = new MuteChannels([.. shot.AllSetChannels().Select(c => c.Address).Where(_ => dice.Next(3) == 0)]).Apply(shot);
         }
         var baked = new BakeLayers().Apply(shot);
         Assert.Empty(baked.Layers);

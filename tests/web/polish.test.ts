@@ -31,6 +31,42 @@ beforeEach(async () => {
 });
 afterEach(cleanup);
 
+describe('a muted curve', () => {
+  const turn = 'fender-spin/transform.rotate.z';
+  const now = (address: string) => session.shot.valueOf(session.shot.channelAt(address)!);
+
+  it('stays as it is on the frame where it was muted, and is heard again with all its keys', () => {
+    session.goTo(12);
+    const [kept, all] = [now(lift), frames().slice()];
+    session.selection.keys = [{ address: lift, frame: frames()[0] }];
+    run('rows.mute');
+    expect(session.shot.scene.muted).toEqual(new Set([lift]));
+    session.goTo(29);
+    expect(now(lift)).toBe(kept);
+    expect(frames()).toEqual(all);
+    run('rows.mute');
+    expect(now(lift)).not.toBe(kept);
+    session.shot.undo();
+    session.shot.undo();
+    expect(session.shot.scene.muted.size).toBe(0);
+  });
+
+  it('is what all are but one that is solo, until it is no longer', () => {
+    session.selection.keys = [{ address: lift, frame: frames()[0] }];
+    run('rows.solo');
+    const { muted } = session.shot.scene;
+    expect(muted.has(lift)).toBe(false);
+    expect(muted.has(turn)).toBe(true);
+    expect(session.shot.history!.undoLabel).toBe('Solo');
+    run('rows.solo');
+    expect(session.shot.scene.muted.size).toBe(0);
+    session.selection.clear();
+    session.selection.select(['islet']);
+    run('rows.mute');
+    expect(session.messages.notice?.text).toContain('no keys here to mute');
+  });
+});
+
 /** Lets the checks run to their end. */
 async function checked() {
   await waitFor(() => expect(session.findings.current).toBe(true), { timeout: 60_000, interval: 100 });

@@ -5,6 +5,7 @@ import { Peaks } from '../../web/src/state/sounds.svelte';
 import { areaOf, bodyTop, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/draw';
 import { hitTest, keysAround, keysIn, laneValue } from '../../web/src/tracks/hit';
 import {
+  byKind,
   layoutRows,
   mergedPips,
   niceStep,
@@ -87,6 +88,7 @@ function model(lanes: string[] = [], selected: string[] = []): TracksModel {
     range: null,
     findings: [],
     kept: [],
+    muted: new Set(),
     markers: [{ id: 'k', frame: 20, name: 'Touch' }],
     overlay: null,
     lasso: null,
@@ -101,6 +103,22 @@ describe('rows', () => {
     const closed = model().rows;
     expect(closed.map((r) => (r.kind === 'head' ? r.name : r.address))).toEqual(['A', 'a/x', 'a/y']);
     expect(model(['a/x']).rows[2].top).toBeGreaterThan(closed[2].top);
+  });
+
+  it('stand together by kind, whatever they are of', () => {
+    const some: Record<string, ChannelView[]> = { ...channels, b: [channel('b', 'z'), channel('b', 'w', 'look')] };
+    const groups = byKind(
+      [
+        { id: 'a', name: 'A' },
+        { id: 'b', name: 'B' },
+      ],
+      (id) => some[id],
+    );
+    const rows = layoutRows(groups.owners, groups.channelsOf, new Set());
+    expect(rows.map((r) => (r.kind === 'head' ? r.name : r.address))).toEqual(
+      'Position a/x b/z Rotation a/y Look b/w'.split(' '),
+    );
+    expect(rows.flatMap((r) => (r.kind === 'channel' ? [r.owner] : []))).toEqual(['a', 'b', 'a', 'b']);
   });
 
   it('merge the keys of one frame into one pip with all its families', () => {

@@ -39,7 +39,7 @@ internal sealed class CheckedShot
         var touched = Shot.Layers.IsEmpty ? [] : Shot.AllSetChannels().Where(c => c.Address.Layer is not null).Select(c => Group(c.Address)).ToHashSet();
         foreach (var (address, channel) in Shot.AllSetChannels())
         {
-            if (channel.Curve is { } curve)
+            if (channel.Heard is { } curve)
             {
                 (touched.Contains(Group(address)) ? layered : channels).Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner)));
             }

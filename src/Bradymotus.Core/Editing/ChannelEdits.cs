@@ -23,7 +23,7 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
         {
             var channel = builder.Channel(address);
             Unlocked(shot, address, channel);
-            if (channel.Curve is not null)
+            if (channel.Heard is not null)
             {
                 throw new Refusal($"{Names.Of(shot, address)} has keys: set a key on a frame instead of a value for all.");
             }
@@ -50,6 +50,40 @@ public sealed record LockChannels(IReadOnlyList<ChannelAddress> Channels, bool L
     }
 
     public override string Describe(Shot before) => $"{(Locked ? "Lock" : "Unlock")} {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
+}
+
+/// <summary>Mutes the curves of channels, so that they stay as they are on a frame, or lets them be heard again. The keys are kept.</summary>
+/// <param name="Frame">The frame whose values stay; null keeps the static values that there are.</param>
+public sealed record MuteChannels(IReadOnlyList<ChannelAddress> Channels, bool Muted = true, double? Frame = null) : Edit
+{
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        CurveRules.Finite(Frame ?? 0);
+        var builder = new ShotBuilder(shot);
+        foreach (var address in Channels)
+        {
+            var channel = builder.Channel(address);
+            if (channel.Muted != Muted && (!Muted || channel.Curve is not null))
+            {
+                builder.Set(address, channel with { Muted = Muted, Value = Muted && Frame is { } frame ? channel.Evaluate(frame) : channel.Value });
+            }
+        }
+        return builder.ToShot();
+    }
+
+    public override string Describe(Shot before) => $"{(Muted ? "Mute" : "Unmute")} {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
+
+    /// <summary>The shot without the curves that have no say.</summary>
+    /// <param name="of">Which channels are meant.</param>
+    public static Shot WithoutMuted(Shot shot, Func<ChannelAddress, bool>? of = null)
+    {
+        var builder = new ShotBuilder(shot);
+        foreach (var (address, channel) in shot.AllSetChannels().Where(c => c.Channel.Muted && (of is null || of(c.Address))).ToList())
+        {
+            builder.Set(address, channel with { Curve = null, Muted = false });
+        }
+        return builder.ToShot();
+    }
 }
 
 /// <summary>Changes the curves of several channels. Each owner is written once, however many of its channels change.</summary>

@@ -11,6 +11,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(SetValues), "setValues")]
 [JsonDerivedType(typeof(SetKeys), "setKeys")]
 [JsonDerivedType(typeof(LockChannels), "lockChannels")]
+[JsonDerivedType(typeof(MuteChannels), "muteChannels")]
 [JsonDerivedType(typeof(InsertKeys), "insertKeys")]
 [JsonDerivedType(typeof(PutKeys), "putKeys")]
 [JsonDerivedType(typeof(HoldUntil), "holdUntil")]

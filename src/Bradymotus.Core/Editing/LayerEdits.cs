@@ -171,7 +171,11 @@ public static class Layers
     /// <param name="below">Where it goes; null is the channels themselves.</param>
     internal static Shot Merged(Shot shot, Layer layer, Layer? below, CancellationToken cancel)
     {
-        shot = Explicit(shot);
+        // What has no say goes without a trace, in a layer and where one is laid on, together with what belongs to it.
+        static (string, string) Group(ChannelAddress a) => (a.Owner, a.Base.Path[..Math.Max(0, a.Base.Path.LastIndexOf('.'))]);
+        var touched = shot.AllSetChannels().Where(c => c.Address.Layer is not null).Select(c => Group(c.Address)).ToHashSet();
+        shot = Explicit(MuteChannels.WithoutMuted(shot, a => touched.Contains(Group(a)) || shot.FindLayer(a.Owner) is not null));
+        (layer, below) = (shot.Layer(layer.Id), below is null ? null : shot.Layer(below.Id));
         var weight = shot.Channel(new(layer.Id, Layer.Weight));
         var weightBelow = below is null ? null : shot.Channel(new(below.Id, Layer.Weight));
         // A weight that changes, or is none, goes into the keys; so does one with which a quaternion could not turn far enough.

@@ -218,15 +218,15 @@ public sealed class FrameStore(long most = 160L << 20)
                 {
                     return false;
                 }
-                if (ReferenceEquals(a.Curve, b.Curve))
+                if (ReferenceEquals(a.Heard, b.Heard))
                 {
-                    if (b.Curve is null && a.Value != b.Value)
+                    if (b.Heard is null && a.Value != b.Value)
                     {
                         return false;
                     }
                 }
                 // The four curves of a quaternion are one as long as their keys lie on the same frames: what changes one may change all of them.
-                else if (a.Curve is null || b.Curve is null || path.StartsWith("transform.quaternion", StringComparison.Ordinal) || !Curves(a.Curve, b.Curve))
+                else if (a.Heard is null || b.Heard is null || path.StartsWith("transform.quaternion", StringComparison.Ordinal) || !Curves(a.Heard, b.Heard))
                 {
                     return false;
                 }

@@ -6,9 +6,14 @@ namespace Bradymotus.Core.Scene;
 /// <summary>A number that can be animated: a static value, and perhaps a curve that takes its place.</summary>
 /// <param name="Value">Used where there is no curve.</param>
 /// <param name="Locked">Neither hands nor edits change its value or its keys.</param>
-public sealed record Channel(double Value, Curve? Curve = null, bool Locked = false)
+/// <param name="Muted">It has its static value, as if it had no curve; the curve is kept.</param>
+public sealed record Channel(double Value, Curve? Curve = null, bool Locked = false, bool Muted = false)
 {
-    public double Evaluate(double frame) => Curve is null ? Value : Curve.Evaluate(frame);
+    /// <summary>The curve, where it has a say.</summary>
+    [JsonIgnore]
+    public Curve? Heard => Muted ? null : Curve;
+
+    public double Evaluate(double frame) => Heard is { } curve ? curve.Evaluate(frame) : Value;
 }
 
 /// <summary>Where a channel is: the id of a node, a material, a layer or the world, a slash, and the channel's path: <c>buoy/transform.translate.y</c>; in a layer with that after it, <c>buoy/transform.translate.y@breath</c>.</summary>

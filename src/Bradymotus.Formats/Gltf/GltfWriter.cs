@@ -60,7 +60,7 @@ public sealed partial class GltfWriter
     {
         (_options, _assets) = (options, assets);
         // The format has one curve for each number.
-        shot = Layers.Baked(shot);
+        shot = Layers.Baked(MuteChannels.WithoutMuted(shot));
         _compiled = new(shot);
         _state = new(_compiled, assets);
         for (var i = 0; ; i++)

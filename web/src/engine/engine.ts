@@ -42,8 +42,10 @@ export type SurfaceMap = Omit<Schemas['SurfaceMap'], 'source' | 'projection'> & 
 /** A channel with its place among the values of a frame. */
 export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; address: string };
 
-export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys' | 'locked'> & {
+export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys' | 'locked' | 'muted'> & {
   locked: ReadonlySet<string>;
+  /** The addresses of the channels whose curves have no say. */
+  muted: ReadonlySet<string>;
   nodes: NodeView[];
   channels: Channels;
 };
@@ -309,7 +311,7 @@ function withKind(nodes: WireScene['nodes']): NodeView[] {
 const plainLayer = { mode: 'add', muted: false, solo: false, locked: false } as const;
 const plainSound = { start: 0, muted: false };
 
-function unfold({ specs, owners, keys, locked, ...scene }: WireScene): {
+function unfold({ specs, owners, keys, locked, muted, ...scene }: WireScene): {
   scene: SceneView;
   keys: Record<string, number[]>;
 } {
@@ -318,7 +320,7 @@ function unfold({ specs, owners, keys, locked, ...scene }: WireScene): {
   // What is as it usually is does not come over.
   const layers = scene.layers.map((l) => ({ ...plainLayer, ...l }));
   const sounds = scene.sounds.map((s) => ({ ...plainSound, ...s }));
-  return { scene: { ...scene, nodes, channels, layers, sounds, locked: new Set(locked) }, keys };
+  return { scene: { ...scene, nodes, channels, layers, sounds, locked: new Set(locked), muted: new Set(muted) }, keys };
 }
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);

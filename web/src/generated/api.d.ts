@@ -642,6 +642,11 @@ export interface components {
              * @default false
              */
             locked: boolean;
+            /**
+             * @description It has its static value, as if it had no curve; the curve is kept.
+             * @default false
+             */
+            muted: boolean;
         };
         /**
          * @description The families of channels.
@@ -1570,6 +1575,8 @@ export interface components {
             };
             /** @description The addresses of the channels that are locked. */
             locked: string[];
+            /** @description The addresses of the channels whose curves have no say. */
+            muted: string[];
             skyPicture: null | components["schemas"]["SkyPicture"];
             background: components["schemas"]["Background"];
             newKeys: null | components["schemas"]["KeyStyle"];

@@ -744,6 +744,7 @@ export interface AdditionalProperties {
     }[];
   } | null;
   locked?: boolean;
+  muted?: boolean;
 }
 
 }
@@ -767,17 +768,23 @@ export type JournalEntry =
             locked?: boolean;
           }
         | {
+            kind: "muteChannels";
+            channels: Channels1;
+            muted?: boolean;
+            frame?: number | null;
+          }
+        | {
             kind: "insertKeys";
             keys: Keys;
           }
         | {
             kind: "putKeys";
-            channels: Channels1;
+            channels: Channels2;
           }
         | {
             kind: "holdUntil";
             frame: number;
-            channels: Channels2;
+            channels: Channels3;
           }
         | {
             kind: "removeKeys";
@@ -944,7 +951,7 @@ export type JournalEntry =
           }
         | {
             kind: "setExtrapolation";
-            channels: Channels3;
+            channels: Channels4;
             before?: {
               kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
               count?: number;
@@ -975,7 +982,7 @@ export type JournalEntry =
           }
         | {
             kind: "makeSeamless";
-            channels: Channels4;
+            channels: Channels5;
           }
         | {
             kind: "unrollRotations";
@@ -983,14 +990,14 @@ export type JournalEntry =
           }
         | {
             kind: "simplifyKeys";
-            channels: Channels5;
+            channels: Channels6;
             tolerance: number;
             first?: number | null;
             last?: number | null;
           }
         | {
             kind: "bakeKeys";
-            channels: Channels6;
+            channels: Channels7;
             first: number;
             last: number;
             step?: number;
@@ -1002,11 +1009,11 @@ export type JournalEntry =
           }
         | {
             kind: "removeIdleKeys";
-            channels: Channels7;
+            channels: Channels8;
           }
         | {
             kind: "addNoise";
-            channels: Channels8;
+            channels: Channels9;
             first: number;
             last: number;
             strength: number;
@@ -1015,7 +1022,7 @@ export type JournalEntry =
           }
         | {
             kind: "retime";
-            channels: Channels9;
+            channels: Channels10;
             map: Map;
           }
         | {
@@ -1030,7 +1037,7 @@ export type JournalEntry =
         | {
             kind: "holdPose";
             frame: number;
-            channels: Channels10;
+            channels: Channels11;
             frames: number;
             follow?: boolean;
           }
@@ -1328,12 +1335,13 @@ export type JournalEntry =
 export type Values = Items[];
 export type Values1 = Items[];
 export type Channels = unknown[];
+export type Channels1 = unknown[];
 export type Keys = Items1[];
-export type Channels1 = {
+export type Channels2 = {
   address: string;
   keys: Items2[];
 }[];
-export type Channels2 = unknown[];
+export type Channels3 = unknown[];
 export type Keys1 = Items1[];
 export type Keys2 = Items1[];
 export type Keys3 = Items1[];
@@ -1358,16 +1366,16 @@ export type Handle =
       value: number;
     };
 export type Keys6 = Items1[];
-export type Channels3 = unknown[];
-export type Keys7 = Items2[];
 export type Channels4 = unknown[];
-export type Nodes = string[];
+export type Keys7 = Items2[];
 export type Channels5 = unknown[];
+export type Nodes = string[];
 export type Channels6 = unknown[];
-export type Keys8 = Items1[];
 export type Channels7 = unknown[];
+export type Keys8 = Items1[];
 export type Channels8 = unknown[];
 export type Channels9 = unknown[];
+export type Channels10 = unknown[];
 export type Before = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
@@ -1379,7 +1387,7 @@ export type After = {
   until?: number | null;
 } | null;
 export type Keys9 = Items1[];
-export type Channels10 = unknown[];
+export type Channels11 = unknown[];
 export type Values2 = Items[];
 export type Nodes1 = string[];
 export type Keys10 = Items1[];
@@ -1404,7 +1412,7 @@ export type After2 = {
   count?: number;
   until?: number | null;
 } | null;
-export type Channels11 = {
+export type Channels12 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Before3 = {
@@ -1459,7 +1467,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels12;
+      channels?: Channels13;
     }
   | {
       kind: "mesh";
@@ -1495,7 +1503,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels13;
+      channels?: Channels14;
     }
   | {
       kind: "camera";
@@ -1529,7 +1537,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels14;
+      channels?: Channels15;
     }
   | {
       kind: "sun";
@@ -1561,7 +1569,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels15;
+      channels?: Channels16;
     }
   | {
       kind: "lamp";
@@ -1594,7 +1602,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels16;
+      channels?: Channels17;
     }
   | {
       kind: "joint";
@@ -1626,7 +1634,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels17;
+      channels?: Channels18;
     }
   | {
       kind: "control";
@@ -1659,7 +1667,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels18;
+      channels?: Channels19;
     }
   | {
       kind: "instance";
@@ -1692,7 +1700,7 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels19;
+      channels?: Channels20;
     }
   | {
       kind: "repeat";
@@ -1725,9 +1733,9 @@ export type Items3 =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels20;
+      channels?: Channels21;
     };
-export type Channels12 = {
+export type Channels13 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Shape1 =
@@ -1847,9 +1855,6 @@ export type Deformers = (
       id: string;
     }
 )[];
-export type Channels13 = {
-  [k: string]: AdditionalProperties;
-} | null;
 export type Channels14 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -1869,6 +1874,9 @@ export type Channels19 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Channels20 = {
+  [k: string]: AdditionalProperties;
+} | null;
+export type Channels21 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Nodes2 = Items3[];
@@ -1911,7 +1919,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels12;
+      channels?: Channels13;
     }
   | {
       kind: "mesh";
@@ -1947,7 +1955,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels13;
+      channels?: Channels14;
     }
   | {
       kind: "camera";
@@ -1981,7 +1989,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels14;
+      channels?: Channels15;
     }
   | {
       kind: "sun";
@@ -2013,7 +2021,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels15;
+      channels?: Channels16;
     }
   | {
       kind: "lamp";
@@ -2046,7 +2054,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels16;
+      channels?: Channels17;
     }
   | {
       kind: "joint";
@@ -2078,7 +2086,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels17;
+      channels?: Channels18;
     }
   | {
       kind: "control";
@@ -2111,7 +2119,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels18;
+      channels?: Channels19;
     }
   | {
       kind: "instance";
@@ -2144,7 +2152,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels19;
+      channels?: Channels20;
     }
   | {
       kind: "repeat";
@@ -2177,7 +2185,7 @@ export type Node =
       rotationOrder?: "xyz" | "xzy" | "yxz" | "yzx" | "zxy" | "zyx" | "quaternion";
       locked?: boolean;
       follows?: string | null;
-      channels?: Channels20;
+      channels?: Channels21;
     };
 export type Ids8 = string[];
 export type Pivots = {
@@ -2186,7 +2194,7 @@ export type Pivots = {
   y?: number;
   z?: number;
 }[];
-export type Channels21 = {
+export type Channels22 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type Maps1 = Items5[];
@@ -2250,10 +2258,10 @@ export type Handle1 = (
       ) &
         null)
   );
-export type Channels22 = {
+export type Channels23 = {
   [k: string]: AdditionalProperties;
 } | null;
-export type Channels23 = {
+export type Channels24 = {
   [k: string]: AdditionalProperties;
 } | null;
 export type In = (
@@ -2503,17 +2511,23 @@ export type Edits = (
       locked?: boolean;
     }
   | {
+      kind: "muteChannels";
+      channels: Channels1;
+      muted?: boolean;
+      frame?: number | null;
+    }
+  | {
       kind: "insertKeys";
       keys: Keys;
     }
   | {
       kind: "putKeys";
-      channels: Channels1;
+      channels: Channels2;
     }
   | {
       kind: "holdUntil";
       frame: number;
-      channels: Channels2;
+      channels: Channels3;
     }
   | {
       kind: "removeKeys";
@@ -2562,7 +2576,7 @@ export type Edits = (
     }
   | {
       kind: "setExtrapolation";
-      channels: Channels3;
+      channels: Channels4;
       before?: Before4;
       after?: After4;
     }
@@ -2573,7 +2587,7 @@ export type Edits = (
     }
   | {
       kind: "makeSeamless";
-      channels: Channels4;
+      channels: Channels5;
     }
   | {
       kind: "unrollRotations";
@@ -2581,14 +2595,14 @@ export type Edits = (
     }
   | {
       kind: "simplifyKeys";
-      channels: Channels5;
+      channels: Channels6;
       tolerance: number;
       first?: number | null;
       last?: number | null;
     }
   | {
       kind: "bakeKeys";
-      channels: Channels6;
+      channels: Channels7;
       first: number;
       last: number;
       step?: number;
@@ -2600,11 +2614,11 @@ export type Edits = (
     }
   | {
       kind: "removeIdleKeys";
-      channels: Channels7;
+      channels: Channels8;
     }
   | {
       kind: "addNoise";
-      channels: Channels8;
+      channels: Channels9;
       first: number;
       last: number;
       strength: number;
@@ -2613,7 +2627,7 @@ export type Edits = (
     }
   | {
       kind: "retime";
-      channels: Channels9;
+      channels: Channels10;
       map: Map;
     }
   | {
@@ -2628,7 +2642,7 @@ export type Edits = (
   | {
       kind: "holdPose";
       frame: number;
-      channels: Channels10;
+      channels: Channels11;
       frames: number;
       follow?: boolean;
     }
@@ -3021,6 +3035,7 @@ export interface AdditionalProperties {
     keys: Keys7;
   } | null;
   locked?: boolean;
+  muted?: boolean;
 }
 export interface Layer1 {
   id: string;
@@ -3029,7 +3044,7 @@ export interface Layer1 {
   muted?: boolean;
   solo?: boolean;
   locked?: boolean;
-  channels?: Channels11;
+  channels?: Channels12;
 }
 export interface Sound {
   id: string;
@@ -3089,7 +3104,7 @@ export interface Items5 {
 export interface Material {
   id: string;
   name: string;
-  channels?: Channels21;
+  channels?: Channels22;
   maps?: Maps;
 }
 export interface Shot {
@@ -3144,7 +3159,7 @@ export interface Shot {
     muted?: boolean;
     solo?: boolean;
     locked?: boolean;
-    channels?: Channels22;
+    channels?: Channels23;
   }[];
   sounds?: {
     id: string;
@@ -3153,7 +3168,7 @@ export interface Shot {
     seconds: number;
     start?: number;
     muted?: boolean;
-    channels?: Channels23;
+    channels?: Channels24;
   }[];
 }
 

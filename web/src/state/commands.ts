@@ -640,6 +640,30 @@ const curves: Command[] = [
     },
   },
   {
+    id: 'rows.mute',
+    title: 'Mute the curves of the selected keys or objects, or unmute them',
+    group: 'Keys',
+    run: () => muteRows(meantChannels()),
+  },
+  {
+    id: 'rows.solo',
+    title: 'Solo: of all curves only those of the selected keys or objects are heard, or all again',
+    group: 'Keys',
+    run: () => soloRows(meantChannels(), [...session.shot.keyedOwners.values()].flat()),
+  },
+  {
+    id: 'rows.byKind',
+    title: 'Rows of the tracks by object or by kind',
+    group: 'Keys',
+    run: () => (ui.rowsBy = ui.rowsBy === 'object' ? 'kind' : 'object'),
+  },
+  {
+    id: 'rows.all',
+    title: 'Rows of the tracks also for channels without keys, of the selected objects, or not',
+    group: 'Keys',
+    run: () => (ui.allRows = !ui.allRows),
+  },
+  {
     id: 'shelf',
     title: 'Shelf of saved poses and motions, shown or hidden',
     group: 'Keys',
@@ -1122,6 +1146,36 @@ export function mergeLayer(id: string) {
     session.shot.chooseLayer(below?.id ?? null);
 }
 
+/** Mutes curves, so that their channels stay as they are on this frame, or lets all of them be heard again. */
+export function muteRows(addresses: string[]) {
+  const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
+  if (keyed.length === 0) return session.messages.say('There are no keys here to mute.');
+  const muted = !keyed.every((a) => session.shot.scene.muted.has(a));
+  session.shot.commit({ kind: 'muteChannels', channels: keyed, muted, frame: session.frame } as unknown as Edit);
+}
+
+/** Whether of all these rows only some are heard. */
+export function isSolo(addresses: string[], all: string[]): boolean {
+  const { muted } = session.shot.scene;
+  const others = all.filter((a) => !addresses.includes(a));
+  return others.length > 0 && others.every((a) => muted.has(a)) && addresses.every((a) => !muted.has(a));
+}
+
+/** Of all rows only these are heard from now on; where that is so already all are. */
+export function soloRows(addresses: string[], all: string[]) {
+  const was = isSolo(addresses, all);
+  const others = all.filter((a) => !addresses.includes(a));
+  if (others.length === 0) return session.messages.say('There are no other keys here that could be muted.');
+  const mute = (channels: string[], muted: boolean) => ({
+    kind: 'muteChannels',
+    channels,
+    muted,
+    frame: session.frame,
+  });
+  const edits = was ? [mute(all, false)] : [mute(others, true), mute(addresses, false)];
+  session.shot.commit({ kind: 'batch', label: was ? 'Solo off' : 'Solo', edits } as unknown as Edit);
+}
+
 /** What can be done with a channel, of one object or of several. */
 export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
   const addresses = channels.map((c) => c.address);
@@ -1129,6 +1183,11 @@ export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
   const locked = addresses.every((a) => session.shot.scene.locked.has(a));
   return [
     { title: 'Key it here', run: () => session.shot.keyNow(addresses) },
+    {
+      title:
+        keyed.length > 0 && keyed.every((a) => session.shot.scene.muted.has(a)) ? 'Unmute' : 'Mute: it stays as it is',
+      run: () => muteRows(addresses),
+    },
     {
       title: locked ? 'Unlock' : 'Lock: neither drags nor keys change it',
       run: () => session.shot.commit({ kind: 'lockChannels', channels: addresses, locked: !locked } as unknown as Edit),

@@ -35,6 +35,7 @@ const emptyScene: SceneView = {
   materials: [],
   channels: new Channels([], [], new Map(), []),
   locked: new Set(),
+  muted: new Set(),
   skyPicture: null,
   background: 'sky',
   newKeys: null,

@@ -68,6 +68,10 @@ class Ui {
   /** Keys and handles that are dragged keep their frame, or their value. */
   lockFrame = $state(false);
   lockValue = $state(false);
+  /** The rows of the tracks: by object, or those of one kind together. */
+  rowsBy = $state<'object' | 'kind'>('object');
+  /** Rows also of what has no keys, of the selected objects. */
+  allRows = $state(false);
   /** Only rows with this in their name. */
   rowFilter = $state('');
 

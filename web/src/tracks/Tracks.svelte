@@ -4,13 +4,16 @@
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import Layers from '@lucide/svelte/icons/layers';
   import Gauge from '@lucide/svelte/icons/gauge';
+  import Rows3 from '@lucide/svelte/icons/rows-3';
   import Ruler from '@lucide/svelte/icons/ruler';
+  import Spotlight from '@lucide/svelte/icons/spotlight';
+  import Unplug from '@lucide/svelte/icons/unplug';
   import Volume2 from '@lucide/svelte/icons/volume-2';
   import VolumeX from '@lucide/svelte/icons/volume-x';
   import { onMount } from 'svelte';
   import { baseOf, type ChannelView, type Edit, type Extrapolation } from '../engine/engine';
   import { contextMenu } from '../panels/contextMenu.svelte';
-  import { channelMenu, run, tip } from '../state/commands';
+  import { channelMenu, isSolo, muteRows, run, soloRows, tip } from '../state/commands';
   import { gestures, type Hand } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
   import { keyId, session } from '../state/session.svelte';
@@ -30,7 +33,18 @@
     type TracksModel,
   } from './draw';
   import { hitTest, type Hit } from './hit';
-  import { layoutRows, ROW, rowAt, shownOwners, TimeScale, valueRange, yOf, type ValueScale } from './layout';
+  import {
+    byKind,
+    layoutRows,
+    ROW,
+    rowAt,
+    shownOwners,
+    TimeScale,
+    valueRange,
+    yOf,
+    type HeadRow,
+    type ValueScale,
+  } from './layout';
   import LayerStrip from './LayerStrip.svelte';
   import MarkerFields from './MarkerFields.svelte';
   import SoundFields from './SoundFields.svelte';
@@ -64,7 +78,7 @@
       .channelsOf(id)
       .filter(
         (c) =>
-          keyed?.has(baseOf(c.address)) &&
+          (keyed?.has(baseOf(c.address)) || (ui.allRows && session.selection.ids.includes(id))) &&
           (wanted === '' || name.includes(wanted) || c.label.toLowerCase().includes(wanted) || c.family === wanted),
       );
   };
@@ -73,19 +87,25 @@
   // Where the rows begin: below the ruler and the sounds.
   const body = $derived(HEAD + SOUND * sounds.length);
   const noLanes: ReadonlySet<string> = new Set();
-  const rows = $derived(
-    layoutRows(
-      shownOwners(
-        session.shot.scene.nodes,
-        [...session.shot.scene.materials, ...session.shot.scene.layers, ...sounds],
-        session.shot.family(session.selection.ids),
-        (id) => session.shot.animated.has(id),
-      ),
-      animatedOf,
+  const rows = $derived.by(() => {
+    const owners = shownOwners(
+      session.shot.scene.nodes,
+      [...session.shot.scene.materials, ...session.shot.scene.layers, ...sounds],
+      session.shot.family(session.selection.ids),
+      (id) => session.shot.animated.has(id) || (ui.allRows && session.selection.ids.includes(id)),
+    );
+    const groups = ui.rowsBy === 'kind' ? byKind(owners, animatedOf) : { owners, channelsOf: animatedOf };
+    return layoutRows(
+      groups.owners,
+      groups.channelsOf,
       ui.overlay ? noLanes : ui.lanes,
       size.height - body,
       body - HEAD,
-    ),
+    );
+  });
+  // What can be muted of the rows.
+  const heard = $derived(
+    rows.flatMap((r) => (r.kind === 'channel' && session.shot.keysOf(r.address).length > 0 ? [r.address] : [])),
   );
   const contentHeight = $derived(rows.length > 0 ? rows[rows.length - 1].top + rows[rows.length - 1].height : 0);
   // The labels that can be seen.
@@ -137,6 +157,7 @@
       range,
       findings: session.findings.frames,
       kept: session.shot.kept,
+      muted: session.shot.scene.muted,
       markers: s.markers,
       sounds: sounds.map((sound) => {
         const peaks = session.sounds.peaks.get(sound.asset);
@@ -454,7 +475,7 @@
         if (e.altKey) return drags.lasso(board, x, y, add ? session.selection.keys : []);
         return drags.box(board, x, y, add ? session.selection.keys : [], () => {
           if (!add) session.selection.keys = [];
-          if (hit.kind === 'row' && hit.row.kind === 'head') selectOwner(hit.row.owner);
+          if (hit.kind === 'row' && hit.row.kind === 'head') selectRow(hit.row);
         });
     }
   }
@@ -483,7 +504,16 @@
     if (top + row.height > scroll + room) scroll = clampScroll(Math.min(top, top + row.height - room + 8));
   }
 
-  const selectOwner = (owner: string) => session.shot.byId.has(owner) && session.selection.select([owner]);
+  /** The object of a row; of a row of one kind, all objects that are in it. */
+  function selectRow(row: HeadRow) {
+    const ids = [...new Set(row.channels.map((c) => c.owner))].filter((id) => session.shot.byId.has(id));
+    if (ids.length > 0) session.selection.select(ids);
+  }
+
+  const nameOf = (owner: string) =>
+    session.shot.byId.get(owner)?.name ??
+    [...session.shot.scene.materials, ...session.shot.scene.layers, ...sounds].find((o) => o.id === owner)?.name ??
+    'Sky';
 
   /** While a hand drags beyond an edge, the tracks scroll under it. */
   function atTheEdge(hand: Hand): Hand {
@@ -670,6 +700,34 @@
   }
 </script>
 
+{#snippet hearing(addresses: string[], name: string)}
+  {@const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0)}
+  {#if keyed.length > 0}
+    {@const muted = keyed.every((a) => session.shot.scene.muted.has(a))}
+    {@const solo = session.shot.scene.muted.size > 0 && isSolo(keyed, heard)}
+    <button
+      class="h-6 w-6 shrink-0 place-items-center rounded-field {muted
+        ? 'grid bg-warning text-warning-content'
+        : 'hidden group-focus-within:grid group-hover:grid hover:bg-base-300'}"
+      aria-pressed={muted}
+      aria-label="Mute {name}"
+      title={muted
+        ? 'Muted: it has no say. Click to hear it again'
+        : 'Mute: it stays as it is on this frame, its keys are kept'}
+      onclick={() => muteRows(keyed)}><Unplug size={13} /></button
+    >
+    <button
+      class="h-6 w-6 shrink-0 place-items-center rounded-field {solo
+        ? 'grid bg-primary text-primary-content'
+        : 'hidden group-focus-within:grid group-hover:grid hover:bg-base-300'}"
+      aria-pressed={solo}
+      aria-label="Solo {name}"
+      title={solo ? 'Solo: all other rows are muted. Click to hear all again' : 'Solo: all other rows are muted'}
+      onclick={() => soloRows(keyed, heard)}><Spotlight size={13} /></button
+    >
+  {/if}
+{/snippet}
+
 <svelte:window
   onkeydowncapture={(e) => e.key === 'Escape' && menu && ((menu = null), e.stopPropagation())}
   onpointerdown={(e) =>
@@ -699,12 +757,30 @@
             {/each}
             <button class="btn btn-ghost btn-xs px-1" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
           </div>
-          <input
-            class="input input-xs mt-0.5 h-5 w-full"
-            placeholder="Filter rows"
-            aria-label="Filter rows by object, channel or family"
-            bind:value={ui.rowFilter}
-          />
+          <div class="mt-0.5 flex items-center gap-0.5">
+            <input
+              class="input input-xs h-5 w-full"
+              placeholder="Filter rows"
+              aria-label="Filter rows by object, channel or family"
+              bind:value={ui.rowFilter}
+            />
+            <button
+              class="btn btn-square h-5 btn-xs {ui.rowsBy === 'kind' || ui.allRows ? 'btn-primary' : 'btn-ghost'}"
+              title="Which rows are shown"
+              aria-label="Which rows are shown"
+              onclick={(e) =>
+                contextMenu.open(e, [
+                  {
+                    title: ui.rowsBy === 'kind' ? 'By object' : 'By kind: all positions together, all rotations …',
+                    run: () => run('rows.byKind'),
+                  },
+                  {
+                    title: ui.allRows ? 'Only what is keyed' : 'All channels of the selected objects',
+                    run: () => run('rows.all'),
+                  },
+                ])}><Rows3 size={13} /></button
+            >
+          </div>
         </div>
       </div>
       {#each sounds as sound, i (sound.id)}
@@ -734,24 +810,28 @@
       <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
         {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
           <div
-            class="absolute inset-x-0 flex items-start border-b border-base-300/60 text-xs"
+            class="group absolute inset-x-0 flex items-start border-b border-base-300/60 text-xs"
             style="top:{row.top}px;height:{row.height}px"
             role="treeitem"
             aria-selected={session.selection.ids.includes(row.owner)}
           >
             {#if row.kind === 'head'}
               <button
-                class="h-full w-full truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.ids.includes(
+                class="h-full min-w-0 grow truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.ids.includes(
                   row.owner,
                 )
                   ? 'text-primary'
                   : ''}"
                 title="Select {row.name}"
-                onclick={() => selectOwner(row.owner)}>{row.name}</button
+                onclick={() => selectRow(row)}>{row.name}</button
               >
+              {@render hearing(
+                row.channels.map((c) => c.address),
+                row.name,
+              )}
             {:else}
               <button
-                class="flex w-full items-center gap-1 truncate px-2 text-left hover:bg-base-200"
+                class="flex min-w-0 grow items-center gap-1 truncate pl-2 text-left hover:bg-base-200"
                 style="height:{ROW}px"
                 aria-expanded={row.open}
                 title={row.open ? 'Close the curve' : 'Open the curve'}
@@ -760,9 +840,14 @@
               >
                 {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
                 <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
-                <span class="grow truncate">{row.channel.label}</span>
-                <span class="text-base-content/70">{session.shot.valueOf(row.channel).toFixed(2)}</span>
+                <span class="grow truncate {session.shot.scene.muted.has(row.address) ? 'line-through opacity-70' : ''}"
+                  >{ui.rowsBy === 'kind' ? `${nameOf(row.owner)} · ` : ''}{row.channel.label}</span
+                >
+                <span class="pr-1 text-base-content/70 group-focus-within:hidden group-hover:hidden"
+                  >{session.shot.valueOf(row.channel).toFixed(2)}</span
+                >
               </button>
+              {@render hearing([row.address], `${nameOf(row.owner)} ${row.channel.label}`)}
             {/if}
           </div>
         {/each}

@@ -59,6 +59,8 @@ export interface TracksModel {
   range: { first: number; last: number } | null;
   /** Frames where the checks have found something. */
   findings: readonly number[];
+  /** The addresses of the channels whose curves have no say. */
+  muted: ReadonlySet<string>;
   /** The frames that are evaluated and kept: the first and the last of each run. */
   kept: readonly number[];
   markers: readonly { id: string; frame: number; name: string; color?: string }[];
@@ -398,6 +400,24 @@ function drawChannel(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, ro
   }
   if (!curve) return;
   const middle = top + ROW / 2;
+  drawKeys(g, m, p, row, curve, colour, middle);
+  // What has no say lies behind a veil.
+  if (!m.muted.has(row.address)) return;
+  g.globalAlpha = 0.6;
+  g.fillStyle = p.back;
+  g.fillRect(0, top, m.width, row.height - 1);
+  g.globalAlpha = 1;
+}
+
+function drawKeys(
+  g: CanvasRenderingContext2D,
+  m: TracksModel,
+  p: Palette,
+  row: ChannelRow,
+  curve: CurveView,
+  colour: string,
+  middle: number,
+) {
   spans(g, m, curve, colour, middle);
   tags(g, m, p, curve, middle);
   if (row.open) drawLane(g, m, p, { address: row.address, row }, curve, colour);

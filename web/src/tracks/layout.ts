@@ -58,7 +58,7 @@ export function layoutRows(
       const { address } = channel;
       const open = lanes.has(address);
       const height = open ? ROW + lane : ROW;
-      rows.push({ kind: 'channel', owner: owner.id, address, channel, top, height, open });
+      rows.push({ kind: 'channel', owner: channel.owner, address, channel, top, height, open });
       top += height;
     }
   }
@@ -98,6 +98,28 @@ export function shownOwners(
   const all: Owner[] = [...nodes, ...materials, { id: 'world', name: 'Sky' }].filter((o) => isAnimated(o.id));
   const chosen = all.filter((o) => family.has(o.id) || looks.has(o.id));
   return chosen.length > 0 ? chosen : all;
+}
+
+const kinds: Record<Family, string> = {
+  position: 'Position',
+  rotation: 'Rotation',
+  scale: 'Scale',
+  shape: 'Shape',
+  look: 'Look',
+};
+
+/** The same channels, those of one kind together whatever they are of. */
+export function byKind(
+  owners: Owner[],
+  animatedOf: (id: string) => ChannelView[],
+): { owners: Owner[]; channelsOf: (id: string) => ChannelView[] } {
+  const groups = new Map<string, ChannelView[]>();
+  for (const { id } of owners)
+    for (const c of animatedOf(id)) groups.set(c.family, [...(groups.get(c.family) ?? []), c]);
+  return {
+    owners: (Object.keys(kinds) as Family[]).filter((f) => groups.has(f)).map((id) => ({ id, name: kinds[id] })),
+    channelsOf: (id) => groups.get(id) ?? [],
+  };
 }
 
 /** A pip of an object's own row: all its keys of one frame. */
