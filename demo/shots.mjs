@@ -1,4 +1,4 @@
-// Makes demo/quay-lamps.shot.json and demo/turntable.shot.json from parts of the quay: node demo/shots.mjs
+// Makes the demo shots beside lantern-quay.shot.json, from parts of the quay: node demo/shots.mjs
 import { readFileSync, writeFileSync } from 'node:fs';
 
 const folder = new URL('.', import.meta.url);
@@ -15,8 +15,8 @@ const below = (id) => {
   return quay.nodes.filter((n) => ids.has(n.id));
 };
 
-// A row of lamps along the quay: one lamp, repeated. Each lights eight frames after the one before it.
-const lit = (on) => curve(0, [{ frame: 0, value: 0, segment: 'hold' }, { frame: 12, value: on, segment: 'hold' }, { frame: 96, value: 0, segment: 'hold' }], { before: { kind: 'hold' }, after: { kind: 'hold' } });
+// A row of lamps along the quay: one lamp, repeated. Each lights eight frames after the one before it, round and round.
+const lit = (on) => curve(0, [{ frame: 0, value: 0, segment: 'hold' }, { frame: 12, value: on, segment: 'hold' }, { frame: 96, value: 0, segment: 'hold' }, { frame: 144, value: 0 }], { before: { kind: 'loop' }, after: { kind: 'loop' } });
 const lamps = [
   { kind: 'camera', id: 'cam', name: 'Quay camera', channels: value({ ...place(-3.6, 1.7, 6.2), 'transform.rotate.x': -4, 'transform.rotate.y': -35, 'camera.fov': 46 }) },
   { kind: 'sun', id: 'moon', name: 'Moon', channels: value({ 'transform.rotate.x': -38, 'transform.rotate.y': 150, 'light.strength': 0.35, 'light.color.r': 0.6, 'light.color.g': 0.74, 'light.color.b': 1, 'light.angle': 0.6 }) },
@@ -85,4 +85,62 @@ write('turntable.shot.json', {
     ...tower,
   ],
   materials: [...new Set([...used, 'iron', 'wood'])].map(material).concat({ id: 'floor', name: 'Floor', channels: value({ 'look.color.r': 0.46, 'look.color.g': 0.44, 'look.color.b': 0.42, 'look.roughness': 0.9 }) }),
+});
+
+// The fender alone, once as it was blocked and once polished. Blocked: the poses that tell it, each held until the next.
+const quayAndFender = ['cam', 'cam-close', 'sun', 'water'].flatMap(below).concat(below('quay').filter((n) => !n.id.startsWith('post') && n.id !== 'banner'), below('fender'));
+const told = new Set([0, 12, 29, 41, 53, 61, 69, 75, 81, 85, 89]);
+const blocked = (channel) => {
+  if (!channel.curve) return channel;
+  const keys = channel.curve.keys.filter((k) => told.has(k.frame)).map(({ frame, value: v }) => ({ frame, value: v, segment: 'hold' }));
+  // What a pose does not change is not keyed in it.
+  const moves = keys.filter((k, i) => i === 0 || k.value !== keys[i - 1].value);
+  return moves.length > 0 ? { ...channel, curve: { keys: moves } } : { value: channel.value };
+};
+const fenderShot = (file, name, nodes, more = {}) =>
+  write(file, { name, range: { first: 0, last: 107 }, camera: 'cam-close', world: quay.world, nodes, materials: quay.materials.filter((m) => nodes.some((n) => n.material === m.id)), ...more });
+const poses = [[0, 'High', 'sky'], [29, 'Touch', 'rose'], [41, 'Up', 'sky'], [53, 'Touch', 'rose'], [61, 'Up', 'sky'], [69, 'Touch', 'rose']];
+fenderShot('fender-blocked.shot.json', 'Fender, blocked', quayAndFender.map((n) => (n.id.startsWith('fender') ? { ...n, channels: Object.fromEntries(Object.entries(n.channels ?? {}).map(([p, c]) => [p, blocked(c)])) } : n)), {
+  newKeys: { segment: 'hold' },
+  markers: poses.map(([frame, name, color]) => ({ id: `m${frame}`, frame, name, color })),
+});
+fenderShot('fender-polished.shot.json', 'Fender, polished', quayAndFender);
+
+// A ferry noses a drifting raft aside: locked down until it is touched, two touches, and nothing passes through.
+const soft = (frame, v, slope, reach = 6) => ({ frame, value: v, in: { kind: 'free', frames: -reach, value: -slope * reach }, out: { kind: 'free', frames: reach, value: slope * reach } });
+const still = (frame, v, segment) => ({ frame, value: v, in: { kind: 'flat' }, out: { kind: 'flat' }, ...(segment ? { segment } : {}) });
+const stays = (frame, v) => still(frame, v, 'hold');
+// The bow lies at 0 where it touches the raft for the first time.
+const ferryX = [still(0, -6), soft(64, 0, 0.03, 10), still(84, 0.18, 'hold'), still(110, 0.18), soft(150, 0.6, 0.03, 10), still(178, 0.98, 'hold')];
+const raftX = [stays(0, 0), { ...still(64, 0), out: { kind: 'free', frames: 6, value: 0.2 } }, still(104, 0.6, 'hold'), { ...still(150, 0.6), in: { kind: 'flat' }, out: { kind: 'free', frames: 6, value: 0.2 } }, stays(215, 2.1)];
+const turned = [stays(0, 0), { ...still(150, 0), out: { kind: 'free', frames: 8, value: 1.2 } }, stays(215, 30)];
+const hull = (id, name, shape, look, at) => mesh(id, name, 'ferry', shape, look, at);
+write('ferry-and-raft.shot.json', {
+  name: 'Ferry and raft',
+  range: { first: 0, last: 239 },
+  camera: 'cam',
+  world: quay.world,
+  nodes: [
+    { kind: 'camera', id: 'cam', name: 'Harbour camera', channels: value({ ...place(-0.6, 3.4, 9.4), 'transform.rotate.x': -17, 'camera.fov': 34 }) },
+    quay.nodes.find((n) => n.id === 'sun'),
+    mesh('water', 'Sea', undefined, { kind: 'plane', width: 300, depth: 200 }, 'sea', place(0, -0.05, -60)),
+    { kind: 'group', id: 'ferry', name: 'Ferry', channels: value({ 'transform.translate.x': { value: -6, curve: { keys: ferryX } }, 'transform.translate.z': 0.55 }) },
+    hull('hull', 'Hull', { kind: 'box', width: 3.6, height: 0.9, depth: 1.5, rounding: 0.16, roundSegments: 5 }, 'red', place(-2.1, 0.12, 0)),
+    hull('nose', 'Bow', { kind: 'cylinder', radius: 0.52, topRadius: 0.58, height: 0.86, segments: 48, rounding: 0.1, roundSegments: 5 }, 'red', place(-0.58, 0.14, 0)),
+    hull('rail', 'Rail', { kind: 'box', width: 3.4, height: 0.14, depth: 1.54, rounding: 0.06 }, 'white', place(-2.1, 0.58, 0)),
+    hull('house', 'Deckhouse', { kind: 'box', width: 1.9, height: 0.8, depth: 1.05, rounding: 0.1, roundSegments: 4 }, 'white', place(-2.35, 1, 0)),
+    hull('bridge', 'Bridge', { kind: 'box', width: 0.8, height: 0.5, depth: 0.9, rounding: 0.08, roundSegments: 4 }, 'white', place(-1.85, 1.6, 0)),
+    hull('pane', 'Window', { kind: 'box', width: 0.06, height: 0.22, depth: 0.72, rounding: 0.02 }, 'iron', place(-1.45, 1.66, 0)),
+    hull('funnel', 'Funnel', { kind: 'cylinder', radius: 0.2, topRadius: 0.17, height: 0.75, segments: 32, rounding: 0.03 }, 'red', place(-2.75, 1.7, 0)),
+    hull('cap', 'Funnel cap', { kind: 'cylinder', radius: 0.185, topRadius: 0.175, height: 0.12, segments: 32 }, 'iron', place(-2.75, 2.13, 0)),
+    { kind: 'group', id: 'raft', name: 'Raft', channels: value({ 'transform.translate.x': { value: 0, curve: { keys: raftX } }, 'transform.rotate.y': { value: 0, curve: { keys: turned } } }) },
+    // Its near edge lies a millimetre before the bow.
+    { kind: 'group', id: 'deck', name: 'Deck', parent: 'raft', channels: value({ 'transform.translate.x': 0.6855 }) },
+    ...[0, 1, 2, 3].map((i) => mesh(`log${i}`, `Log ${i + 1}`, 'deck', { kind: 'cylinder', radius: 0.18, topRadius: 0.18, height: 2.5, segments: 24, rounding: 0.03 }, 'wood', { ...place(-0.54 + 0.38 * i, 0.06, 0), 'transform.rotate.x': 90 })),
+    mesh('plank1', 'Plank', 'deck', { kind: 'box', width: 1.48, height: 0.06, depth: 0.24, rounding: 0.01 }, 'wood', place(0.03, 0.26, -0.8)),
+    mesh('plank2', 'Plank 2', 'deck', { kind: 'box', width: 1.48, height: 0.06, depth: 0.24, rounding: 0.01 }, 'wood', place(0.03, 0.26, 0.8)),
+    mesh('pole', 'Pole', 'deck', { kind: 'cylinder', radius: 0.035, topRadius: 0.03, height: 1.1, segments: 16 }, 'wood', place(0.3, 0.74, -0.8)),
+    mesh('flag', 'Flag', 'deck', { kind: 'box', width: 0.42, height: 0.26, depth: 0.01 }, 'cloth', place(0.54, 1.12, -0.8)),
+  ],
+  materials: ['sea', 'red', 'white', 'iron', 'wood', 'cloth'].map(material),
 });

@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Globalization;
 using System.Text.RegularExpressions;
 using Bradymotus.Core;
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
 using Bradymotus.Formats;
@@ -70,6 +71,11 @@ internal static partial class ServeCommands
                 continue;
             }
             var shot = imported?.Shot ?? ShotJson.ReadShot(await File.ReadAllTextAsync(file, cancel));
+            // What is done to a model once it has come in.
+            if (imported is not null && Path.ChangeExtension(file, ".edits.json") is var edits && File.Exists(edits))
+            {
+                shot = ShotJson.Read<Edit[]>(await File.ReadAllTextAsync(edits, cancel), "list of edits").Aggregate(shot, (s, e) => e.Apply(s, cancel));
+            }
             if (!known.Contains(shot.Name))
             {
                 foreach (var asset in imported?.Assets ?? [])

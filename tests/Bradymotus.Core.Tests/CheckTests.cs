@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
@@ -98,6 +99,21 @@ public class CheckTests
         Curve Swing(Segment segment) => new([new(0, -20, segment), new(16, 20, segment)], after: new(ExtrapolationKind.PingPong));
         Only(FindingKind.LoopSeam, With(Ball(), "transform.rotate.z", new Channel(0, Swing(Segment.Linear))), 16, 16);
         Clean(With(Ball(), "transform.rotate.z", new Channel(0, Swing(Segment.Bezier))));
+    }
+
+    [Fact]
+    public void A_loop_that_rests_where_it_begins_and_ends_does_not_hitch()
+    {
+        Curve Lit(Segment segment) => new([new(0, 0, segment), new(8, 1, segment), new(16, 0, segment), new(24, 0)], after: new(ExtrapolationKind.Loop));
+        Clean(With(Ball(23), "visible", new Channel(1, Lit(Segment.Hold))));
+    }
+
+    [Fact]
+    public void A_loop_that_was_sampled_has_corners_at_its_samples_and_may_have_one_at_its_seam()
+    {
+        Curve Sampled(double end) => new([.. Enumerable.Range(0, 17).Select(i => new Key(2 * i, i == 16 ? end : Math.Cos(i * Math.PI / 8) + 0.3 * Math.Sin(i * Math.PI / 4 + 0.7) - 0.3 * Math.Sin(0.7), Segment.Linear))], after: new(ExtrapolationKind.Loop));
+        Clean(With(Ball(31), "transform.rotate.z", new Channel(0, Sampled(1))));
+        Only(FindingKind.LoopSeam, With(Ball(31), "transform.rotate.z", new Channel(0, Sampled(0.3))), 31, 31);
     }
 
     // A loop of 0–25 is rendered 0–24 (common practice).
@@ -303,10 +319,35 @@ public class CheckTests
     [InlineData("lantern-quay")]
     [InlineData("quay-lamps")]
     [InlineData("turntable")]
+    [InlineData("fender-blocked")]
+    [InlineData("fender-polished")]
+    [InlineData("ferry-and-raft")]
     public void The_demo_shots_are_clean(string name)
     {
         var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", $"{name}.shot.json")));
         Clean(shot);
+    }
+
+    [Fact]
+    public void The_raft_lies_still_until_the_ferry_touches_it_twice()
+    {
+        var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", "ferry-and-raft.shot.json")));
+        var state = new FrameState(new CompiledShot(shot));
+        double Gap(double frame)
+        {
+            state.Evaluate(frame);
+            double X(string id) => state.World[state.Compiled.IndexOfNode(id)].Origin.X;
+            return X("raft") - X("ferry");
+        }
+        for (var f = 0.0; f <= 239; f += 0.5)
+        {
+            Assert.True(Gap(f) >= -1e-9, $"frame {f}");
+        }
+        Assert.All(new[] { 64, 150 }, f => Assert.Equal(0, Gap(f), 1e-9));
+        var raft = At("raft/transform.translate.x");
+        Assert.Equal([0, 0, 0.6, 0.6], new[] { 0.0, 64, 104, 150 }.Select(f => Math.Round(shot.Channel(raft).Evaluate(f), 9)));
+        Assert.Equal(0, shot.Channel(raft).Evaluate(63.9));
+        Assert.Equal(0.6, shot.Channel(raft).Evaluate(149.9));
     }
 
     [Fact]

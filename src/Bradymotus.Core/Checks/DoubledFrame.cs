@@ -31,6 +31,12 @@ internal static class DoubledFrame
             {
                 yield break;
             }
+            // What rests where it begins and ends shows many frames alike, and does not hitch.
+            var rests = Math.Abs(values[1] - values[0]) <= 1e-9 * (high - low) && Math.Abs(values[^1] - values[^2]) <= 1e-9 * (high - low);
+            if (rests)
+            {
+                continue;
+            }
             if (Repeats(channel.Curve) || (turns != 0 && channel.Curve.Keys[0].Frame <= playing.First && channel.Curve.Keys[^1].Frame >= playing.Last))
             {
                 repeating.Add(channel);

@@ -65,9 +65,24 @@ internal static class LoopSeam
         }
         // What comes down and goes up again as fast is no jump but a bounce.
         var isBounce = channel.Spec.Family == ChannelFamily.Position && leaves * arrives < 0 && Math.Abs(leaves) < 2.5 * Math.Abs(arrives) && Math.Abs(arrives) < 2.5 * Math.Abs(leaves);
-        return Math.Abs(leaves - arrives) <= 0.15 * fastest || isBounce
+        return Math.Abs(leaves - arrives) <= 0.15 * fastest || isBounce || Math.Abs(leaves - arrives) <= 1.001 * LargestCorner(curve)
             ? null
             : $"{CheckedShot.Name(channel)} changes its speed from {CheckedShot.Number(arrives)} to {CheckedShot.Number(leaves)}{Unit(channel)} a frame at once where its passes meet.";
+    }
+
+    // A curve of so many straight pieces is one that was sampled.
+    private const int LeastSamples = 9;
+
+    /// <summary>The largest change of speed at a key between straight pieces, of a curve that was sampled: at its seam it may be as large. 0 for any other curve.</summary>
+    private static double LargestCorner(Curve curve)
+    {
+        var keys = curve.Keys;
+        if (keys.Length < LeastSamples || keys.Take(keys.Length - 1).Any(k => k.Segment is not LinearSegment))
+        {
+            return 0;
+        }
+        double Slope(int i) => (keys[i + 1].Value - keys[i].Value) / (keys[i + 1].Frame - keys[i].Frame);
+        return Enumerable.Range(1, keys.Length - 2).Max(i => Math.Abs(Slope(i) - Slope(i - 1)));
     }
 
     private static string Unit(KeyedChannel channel) => channel.Spec.Unit is "°" ? "°" : channel.Spec.Unit.Length > 0 ? $" {channel.Spec.Unit}" : "";
