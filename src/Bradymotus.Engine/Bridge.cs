@@ -481,6 +481,18 @@ internal static partial class Bridge
     internal static byte[] CopyKeys(byte[] keys) => Safely<byte[]>(() =>
         Packed.Write(new PutKeys(Open.Copy(((RemoveKeys)ReadEdit(keys)).Keys)) as Edit), []);
 
+    /// <summary>The time that a range gets of its own, drawn small: the frame that is shown at evenly spaced frames.</summary>
+    /// <param name="edit">A <see cref="Retime"/>.</param>
+    [JSExport]
+    internal static double[] RetimePicture(byte[] edit) => Safely(() =>
+    {
+        var map = ((Retime)ReadEdit(edit)).Map;
+        var values = new double[65];
+        map.Compile().Sample(map.Keys[0].Frame, map.Period / (values.Length - 1), values);
+        values[^1] = map.Keys[^1].Value;
+        return values;
+    }, []);
+
     /// <summary>The animation of objects: a <see cref="Saved"/>; nothing where they have none.</summary>
     /// <param name="ids">The objects, with what hangs below them.</param>
     /// <param name="first">Keys before this frame are left out.</param>

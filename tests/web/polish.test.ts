@@ -148,6 +148,38 @@ describe('tools for curves', () => {
     expect(tool('retime', { first: 29, last: 29 })).toBe(false);
   });
 
+  it('retime by a time that is drawn: through its points, never backwards', async () => {
+    const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+    take(lift, 29, 41, 53);
+    const [before, count] = [[29, 33, 41, 47, 53].map((f) => at(lift, f)), frames().length];
+    run('curve.retime');
+    render(CurveTool);
+    const graph = screen.getByRole('group', { name: 'The time of the range' });
+    vi.spyOn(graph, 'getBoundingClientRect').mockReturnValue({ left: 0, top: 0, width: 246, height: 120 } as DOMRect);
+    // Half way along, a quarter of the range has been shown.
+    await fireEvent.dblClick(graph, { clientX: 10 + 0.5 * 226, clientY: 110 - 0.25 * 100 });
+    const point = await screen.findByRole('slider', { name: 'Point 1 of the time' });
+    await fireEvent.keyDown(point, { key: 'ArrowUp' });
+    await fireEvent.keyDown(point, { key: 'ArrowDown' });
+    expect(ui.retimePoints).toEqual([[0.5, expect.closeTo(0.25, 9)]]);
+    // Above the end there is no way up.
+    for (let i = 0; i < 12; i++) await fireEvent.keyDown(point, { key: 'ArrowUp', shiftKey: true });
+    expect(ui.retimePoints[0][1]).toBe(1);
+    await fireEvent.keyDown(point, { key: 'Delete' });
+    expect(ui.retimePoints).toEqual([]);
+    await fireEvent.dblClick(graph, { clientX: 10 + 0.5 * 226, clientY: 110 - 0.25 * 100 });
+    await fireEvent.click(screen.getByRole('button', { name: 'Apply' }));
+    // Frame 35 of the old range is shown on 41 now; both ends stay, and so does what comes after.
+    expect(at(lift, 29)).toBeCloseTo(before[0], 9);
+    expect(at(lift, 53)).toBeCloseTo(before[4], 9);
+    session.shot.undo();
+    const there = at(lift, 35);
+    session.shot.redo();
+    expect(at(lift, 41)).toBeCloseTo(there, 2);
+    session.shot.undo();
+    expect(frames().length).toBe(count);
+  });
+
   it('show what they would do while their numbers are open, and leave no trace when they are left', async () => {
     const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
     take(lift);

@@ -58,6 +58,27 @@ try {
       timeout: 60000,
     });
     await take(page, `block-${theme}`);
+    if (theme === 'ink') {
+      await page.keyboard.press('Shift+P');
+      for (const [frame, kept] of [
+        [29, 'Keep pose'],
+        [41, 'Keep pose'],
+        [41, 'Keep motion'],
+      ]) {
+        await go(page, 'block', frame, ['fender']);
+        const before = await page.locator('[data-saved]').count();
+        await page.getByRole('button', { name: kept }).click();
+        await page.waitForFunction((n) => document.querySelectorAll('[data-saved]').length > n, before);
+        await page.waitForFunction(
+          async () => (await (await fetch('/api/saved')).json()).every((s) => s.pictures > 0),
+          null,
+          { timeout: 60000, polling: 500 },
+        );
+      }
+      await page.waitForTimeout(5000);
+      await take(page, 'shelf-ink');
+      await page.keyboard.press('Shift+P');
+    }
     await go(page, 'polish', 35, ['fender']);
     await page.waitForTimeout(500);
     await page.getByRole('treeitem').filter({ hasText: 'Position Y' }).getByRole('button').first().click();
@@ -172,6 +193,18 @@ try {
         window.bradymotus.selection.select([nodes.find((n) => n.name === 'left elbow').id]);
       });
       await take(page, 'model-ink');
+      // The layer in which it looks about, with its curves.
+      await page.evaluate(() => {
+        const session = window.bradymotus;
+        session.phase = 'polish';
+        session.goTo(50);
+        session.shot.chooseLayer('look');
+        const head = session.shot.scene.nodes.find((n) => n.name === 'head').id;
+        session.selection.select([head]);
+      });
+      await page.waitForTimeout(1000);
+      await page.getByRole('treeitem').filter({ hasText: 'Rotation Y' }).getByRole('button').first().click();
+      await take(page, 'layers-ink');
     }
     await page.close();
   }

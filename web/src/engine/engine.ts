@@ -289,6 +289,7 @@ interface Bridge {
   History(after: number): Packed;
   CopyMotion(ids: Packed, first: number, last: number): Packed;
   CopyPose(ids: Packed): Packed;
+  RetimePicture(edit: Packed): Float64Array;
   BeginPose(pose: Packed, targets: Packed, mirror: boolean): Packed;
   PoseReport(): Packed;
   PutPose(share: number, autoKey: boolean, commit: boolean, id: string): Packed;
@@ -648,6 +649,9 @@ export class Engine extends EngineFrame {
     const packed = this.bridge.CopyPose(write(ids));
     return packed.length > 0 ? read(packed) : null;
   }
+
+  /** The time that a range gets of its own: the frame that is shown at evenly spaced frames. */
+  retimePicture = (edit: Edit): number[] => Array.from(this.bridge.RetimePicture(write(edit)));
 
   /** Begins to put a pose onto objects, whole or in part. */
   beginPose = (pose: SavedPose, targets: string[], mirror: boolean): Outcome =>

@@ -6,6 +6,7 @@
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import NumberField from './NumberField.svelte';
+  import TimeGraph from './TimeGraph.svelte';
 
   // A tool for curves with its numbers: what it would do is shown at once, and kept or left.
   const tool = $derived(curveTools.find((t) => t.id === ui.curveTool));
@@ -14,6 +15,7 @@
   let before = $state(0);
   let after = $state(0);
   let shown = $state.raw<Field[]>([]);
+  let picture = $state.raw<number[]>([]);
   // What a drag of a number starts from.
   let base: Record<string, number> = {};
 
@@ -25,6 +27,7 @@
     if (!opened) return;
     untrack(() => {
       session.shot.try(null);
+      ui.retimePoints = [];
       shown = opened.fields();
       base = Object.fromEntries(shown.map((f) => [f.id, f.value]));
       values = { ...base };
@@ -39,6 +42,11 @@
     session.shot.try(null);
     const outcome = session.shot.try(tool!.edit(values) as Edit);
     refusal = outcome.refusal ?? '';
+    if (tool!.isDrawn && !refusal) {
+      const frames = session.shot.engine!.retimePicture(tool!.edit(values) as Edit);
+      const [first, last] = [frames[0], frames[frames.length - 1]];
+      picture = frames.map((f) => (f - first) / (last - first || 1));
+    }
     after = count();
   }
 
@@ -106,6 +114,7 @@
         </div>
       </div>
     {/each}
+    {#if tool.isDrawn}<TimeGraph {picture} onchange={attempt} />{/if}
     {#if refusal}<p class="pt-2 text-xs text-error" role="alert">{refusal}</p>
     {:else if before !== after}<p class="pt-2 text-xs text-base-content/80" role="status">
         {before} keys become {after}.

@@ -2,6 +2,7 @@
 import { ownerOf } from '../engine/engine';
 import { isMirrored, motionInHand, reportMotion } from './motion';
 import { session } from './session.svelte';
+import { ui } from './ui.svelte';
 
 export interface Field {
   id: string;
@@ -22,6 +23,8 @@ export interface CurveTool {
   fields(): Field[];
   /** Of channels or of keys. */
   edit(values: Record<string, number>): unknown;
+  /** Its time is drawn as well. */
+  isDrawn?: boolean;
   /** Says something of what it has done. */
   done?(edit: unknown): void;
 }
@@ -116,7 +119,8 @@ export const curveTools: CurveTool[] = [
   {
     id: 'retime',
     title: 'Retime',
-    hint: 'A range gets another length and its own timing; what comes after follows.',
+    hint: 'A range gets another length and its own timing, drawn below: steep is fast. What comes after follows.',
+    isDrawn: true,
     fields: () => {
       const { first, last } = meantRange();
       return [
@@ -127,25 +131,24 @@ export const curveTools: CurveTool[] = [
       ];
     },
     edit: (v) => {
-      // The time of the range: how fast it leaves and arrives, as parts of its mean speed.
-      const rise = v.last - v.first;
-      const slope = (slow: number) => Math.min(0.98, Math.max(-1.5, slow));
+      // The time of the range: through the points that are drawn, and how fast it leaves and arrives, as parts of its speed there.
+      const points = [[0, 0], ...ui.retimePoints, [1, 1]];
+      const slope = (slow: number) => 1 - Math.min(0.98, Math.max(-1.5, slow));
+      const free = (a: number[], b: number[], side: number, slow: number) => ({
+        kind: 'free',
+        frames: (side * (b[0] - a[0]) * v.length) / 3,
+        value: (side * (b[1] - a[1]) * (v.last - v.first) * slope(slow)) / 3,
+      });
       return {
         kind: 'retime',
         channels: meantChannels(),
         map: {
-          keys: [
-            {
-              frame: v.first,
-              value: v.first,
-              out: { kind: 'free', frames: v.length / 3, value: (rise / 3) * (1 - slope(v.slowIn)) },
-            },
-            {
-              frame: v.first + v.length,
-              value: v.last,
-              in: { kind: 'free', frames: -v.length / 3, value: (-rise / 3) * (1 - slope(v.slowOut)) },
-            },
-          ],
+          keys: points.map(([t, s], i) => ({
+            frame: v.first + t * v.length,
+            value: v.first + s * (v.last - v.first),
+            ...(i === 0 ? { out: free(points[0], points[1], 1, v.slowIn) } : {}),
+            ...(i === points.length - 1 ? { in: free(points[i - 1], points[i], -1, v.slowOut) } : {}),
+          })),
         },
       };
     },

@@ -14,6 +14,8 @@ export interface SequenceKeys {
 class Ui {
   sequence: SequenceKeys | null = null;
   dialog = $state<Dialog>(null);
+  /** Where the time of a range goes through that is drawn: parts of the new length, and of the range; both rise. */
+  retimePoints = $state.raw<[number, number][]>([]);
   /** The tool for curves whose numbers are open. */
   curveTool = $state<string | null>(null);
   /** What the last import has to say for itself. */
