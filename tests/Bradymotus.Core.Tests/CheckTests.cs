@@ -254,8 +254,14 @@ public class CheckTests
         Clean(With(Ball(80), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 10), (0.25, 7)))));
         // A hop of half the height that takes twice the time, as on the moon.
         Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))), 24, 44, "ball/transform.translate.y");
+        Mended(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))));
         // Times that fit, and heights that do not fall off evenly: 50 %, 95 %, 50 %.
         Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), 24, 38);
+        var even = Mended(With(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), "transform.scale.y", Curved(Straight(37, 1), Straight(38, 0.9), Straight(39, 1.02))));
+        // What goes with a contact goes along with it.
+        var touch = even.Channel(At("ball/transform.scale.y")).Curve!.Keys[1].Frame;
+        Assert.Equal(0.5, even.Channel(At("ball/transform.translate.y")).Evaluate(touch), 6);
+        Assert.InRange(touch, 32, 36);
     }
 
     [Fact]

@@ -1,4 +1,5 @@
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Checks;
@@ -10,7 +11,11 @@ namespace Bradymotus.Core.Checks;
 /// <remarks>h = g·(T/2)²/2; the ratio of heights is the square of the coefficient of restitution.</remarks>
 internal static class Bounce
 {
-    private sealed record Hop(int From, int To, double Height, double Frames);
+    private sealed record Hop(int From, int To, double Height, double Frames)
+    {
+        /// <summary>The fall to the first contact: half a hop.</summary>
+        internal bool IsFall => Frames > To - From;
+    }
 
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
@@ -24,7 +29,7 @@ internal static class Bounce
         {
             yield break;
         }
-        string? sentence = null;
+        (string Sentence, string Mend, Edit Fix)? found = null;
         var worst = hops[^1];
         // A frame more or less is what whole frames leave open.
         var (least, most) = (hops.Max(h => 8 * h.Height / ((h.Frames + 1) * (h.Frames + 1))), hops.Min(h => h.Frames <= 1 ? double.PositiveInfinity : 8 * h.Height / ((h.Frames - 1) * (h.Frames - 1))));
@@ -33,7 +38,9 @@ internal static class Bounce
             var gravity = Median(hops.Select(Gravity));
             worst = hops.MaxBy(h => Math.Abs(Math.Log(Gravity(h) / gravity)))!;
             var right = Math.Sqrt(8 * worst.Height / gravity);
-            sentence = $"The bounces of “{node.Name}” do not fit one gravity: the hop from frame {shot.First + worst.From} to {shot.First + worst.To}, {CheckedShot.Number(worst.Height)} m high, would take {CheckedShot.Number(right)} frames as the others fall, and takes {worst.To - worst.From}.";
+            var frames = Math.Max(worst.IsFall ? 1 : 2, (int)Math.Round(worst.IsFall ? right / 2 : right));
+            found = ($"The bounces of “{node.Name}” do not fit one gravity: the hop from frame {shot.First + worst.From} to {shot.First + worst.To}, {CheckedShot.Number(worst.Height)} m high, would take {CheckedShot.Number(right)} frames as the others fall, and takes {worst.To - worst.From}.",
+                $"Give this hop {frames} frames; what comes later follows.", Retimed(shot, node, [(worst.From, worst.From), (worst.To, worst.From + frames)]));
         }
         else if (hops.Count > 2)
         {
@@ -43,13 +50,45 @@ internal static class Bounce
             if (Math.Abs(Math.Log(ratios[off] / usual)) > 0.45)
             {
                 worst = hops[off + 1];
-                sentence = $"The bounces of “{node.Name}” do not lose height evenly: the hop from frame {shot.First + worst.From} to {shot.First + worst.To} is {Math.Round(100 * ratios[off])} % as high as the one before, the others about {Math.Round(100 * usual)} %.";
+                found = ($"The bounces of “{node.Name}” do not lose height evenly: the hop from frame {shot.First + worst.From} to {shot.First + worst.To} is {Math.Round(100 * ratios[off])} % as high as the one before, the others about {Math.Round(100 * usual)} %.",
+                    $"Make this hop {Math.Round(100 * usual)} % as high as the one before, and it and those after it as much shorter as they are lower.", Lowered(shot, node, channel, hops, off + 1, usual / ratios[off]));
             }
         }
-        if (sentence is not null)
+        if (found is var (sentence, mend, fix))
         {
-            yield return shot.Found(FindingKind.Bounce, channel, shot.First + worst.From, shot.First + worst.To, sentence);
+            yield return shot.Found(FindingKind.Bounce, channel, shot.First + worst.From, shot.First + worst.To, sentence, mend, fix);
         }
+    }
+
+    /// <summary>Everything that moves with an object comes at other times: squashes stay with their contacts.</summary>
+    /// <param name="times">When something is, counted from the first frame, and when it shall be, rising.</param>
+    private static Retime Retimed(CheckedShot shot, Node node, IEnumerable<(int Old, int New)> times)
+    {
+        var family = shot.Shot.Descendants([node.Id]);
+        return new([.. shot.Shot.AllSetChannels().Where(c => family.Contains(c.Address.Owner) && c.Channel.Heard is not null).Select(c => c.Address)],
+            new Curve([.. times.Select(t => new Key(shot.First + t.New, shot.First + t.Old, Segment.Linear))]));
+    }
+
+    /// <summary>Makes a hop and all after it lower by a factor, and as much shorter as gravity has it.</summary>
+    private static Batch Lowered(CheckedShot shot, Node node, KeyedChannel channel, List<Hop> hops, int from, double factor)
+    {
+        var start = (double)(shot.First + hops[from].From);
+        var end = (double)(shot.First + hops[^1].To);
+        var floor = channel.Curve.Evaluate(start);
+        var (address, keys) = (channel.Address, channel.Curve.Keys);
+        var edits = new List<Edit> { new TransformKeys([.. keys.Where(k => k.Frame > start + 0.5 && k.Frame < end + 0.5).Select(k => new KeyAddress(address, k.Frame))], new KeyTransform(ValuePivot: floor, ValueScale: factor)) };
+        if (channel.Curve.KeyAt(start) is { Out: FreeHandle handle } key)
+        {
+            // Of the contact itself only the way out is another.
+            edits.Add(new SetHandle(new(address, key.Frame), KeySide.Out, handle with { Value = handle.Value * factor }, false));
+        }
+        var times = new List<(int Old, int New)> { (hops[from].From, hops[from].From) };
+        foreach (var hop in hops.Skip(from))
+        {
+            times.Add((hop.To, times[^1].New + Math.Max(2, (int)Math.Round(hop.Frames * Math.Sqrt(factor)))));
+        }
+        edits.Add(Retimed(shot, node, times));
+        return new Batch("Even out the bounces", edits);
     }
 
     private static double Gravity(Hop hop) => 8 * hop.Height / (hop.Frames * hop.Frames);
