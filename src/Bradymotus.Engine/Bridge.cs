@@ -433,7 +433,7 @@ internal static partial class Bridge
     /// <summary>The motion path of a node's pivot: x, y, z for each whole frame.</summary>
     [JSExport]
     internal static double[] Path(string node, int first, int last) =>
-        Safely(() => [.. Open.Compiled.MotionPath(node, first, Math.Min(last, first + 5000)).SelectMany(p => new[] { p.X, p.Y, p.Z })], Array.Empty<double>());
+        Safely(() => Open.Paths.Of(Open.Compiled, node, first, Math.Min(last, first + 5000)), []);
 
     /// <summary>Where the handles of a key on a motion path end in the world: three numbers for the way in, and three for the way out; not-a-number where there is none.</summary>
     [JSExport]

@@ -41,6 +41,9 @@ internal sealed class Session
     /// <summary>The meshes that have come to this page, whatever shot asked for them.</summary>
     internal static ShotAssets Meshes { get; } = new();
 
+    /// <summary>The motion paths that have been asked for.</summary>
+    internal PathCache Paths { get; } = new();
+
     /// <summary>The frames that are kept.</summary>
     internal FrameStore Kept { get; } = new();
 

@@ -1,3 +1,4 @@
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
@@ -17,6 +18,35 @@ public class EvaluationTests
     }
 
     private static Double3 Place(FrameState state, string id) => state.World[state.Compiled.IndexOfNode(id)].Origin;
+
+    [Fact]
+    public void Motion_paths_are_worked_out_again_only_where_the_object_or_what_carries_it_is_another()
+    {
+        var shot = Shot.Empty("Paths") with { Nodes = [new GroupNode { Id = "boat", Name = "Boat" }, new GroupNode { Id = "mast", Name = "Mast", Parent = "boat" }, new GroupNode { Id = "gull", Name = "Gull" }] };
+        shot = shot.Keyed("boat/transform.translate.x", (0, 0), (20, 4)).Keyed("mast/transform.translate.y", (0, 1), (20, 2)).Keyed("gull/transform.translate.z", (0, 3), (10, 5));
+        var (cache, compiled) = (new PathCache(), new CompiledShot(shot));
+        string[] ids = ["boat", "mast", "gull"];
+        void Same()
+        {
+            foreach (var id in ids)
+            {
+                Assert.Equal(new CompiledShot(compiled.Shot).MotionPath(id, 0, 20).SelectMany(p => new[] { p.X, p.Y, p.Z }), cache.Of(compiled, id, 0, 20));
+            }
+        }
+        Same();
+        Assert.Equal(3, cache.Made);
+        compiled = new CompiledShot(new SetKeys(5, [new(Shots.At("boat/transform.translate.x"), 3)]).Apply(compiled.Shot), compiled);
+        Same();
+        Assert.Equal(5, cache.Made);
+        compiled = new CompiledShot(new SetKeys(5, [new(Shots.At("gull/transform.rotate.y"), 3)]).Apply(compiled.Shot), compiled);
+        Same();
+        Same();
+        Assert.Equal(6, cache.Made);
+        compiled = new CompiledShot(new Reparent(["gull"], 0, "boat").Apply(compiled.Shot), compiled);
+        Same();
+        Assert.Equal(63, cache.Of(compiled, "gull", 0, 20).Length);
+        Assert.Equal(33, cache.Of(compiled, "gull", 0, 10).Length);
+    }
 
     [Fact]
     public void Children_follow_their_parents_whatever_the_order_in_the_list() =>

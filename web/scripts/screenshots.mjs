@@ -202,8 +202,6 @@ try {
         const head = session.shot.scene.nodes.find((n) => n.name === 'head').id;
         session.selection.select([head]);
       });
-      await page.waitForTimeout(1000);
-      await page.getByRole('treeitem').filter({ hasText: 'Rotation Y' }).getByRole('button').first().click();
       await take(page, 'layers-ink');
     }
     await page.close();

@@ -166,6 +166,17 @@ public sealed class CompiledShot
         return compiled.Local(values);
     }
 
+    /// <summary>The owners of a node and of all that it hangs below, itself first; the same as long as nothing of them is another.</summary>
+    internal CompiledOwner[] ChainOf(string id)
+    {
+        var chain = new List<CompiledOwner>();
+        for (var i = IndexOfNode(id); i >= 0; i = Nodes[i].Parent)
+        {
+            chain.Add(Owners[Nodes[i].Owner]);
+        }
+        return [.. chain];
+    }
+
     /// <summary>The way of a node's pivot through the world: a point for each whole frame.</summary>
     public Double3[] MotionPath(string id, int first, int last)
     {

@@ -157,17 +157,23 @@
     ];
   }
 
-  // The motion path of the last selected object, with its keys. It is the same on every frame, and worked out when something has changed.
+  // So many motion paths are drawn at the most.
+  const PATHS = 20;
+  // The motion path of the last selected object, with its keys, and fainter those of the others. It is the same on every frame, and worked out when something has changed.
   let path = $state.raw<PathView | null>(null);
   $effect(() => {
     void session.shot.changed;
     const { engine, animated } = session.shot;
     if (!view || !engine) return;
+    const moves = (node: string) => {
+      for (let at: string | undefined = node; at; at = session.shot.byId.get(at)?.parent ?? undefined)
+        if ([...(animated.get(at) ?? [])].some((a) => a.includes('/transform.'))) return true;
+      return false;
+    };
     const id = session.selection.ids.at(-1);
-    const chain: string[] = [];
-    for (let at = id; at; at = session.shot.byId.get(at)?.parent ?? undefined) chain.push(at);
-    const moves = chain.some((n) => [...(animated.get(n) ?? [])].some((a) => a.includes('/transform.')));
-    if (!id || !moves) {
+    const others = session.selection.ids.slice(-PATHS, -1).filter(moves);
+    view.setOtherPaths(others.map((o) => engine.path(o, session.shot.scene.playFirst, session.shot.scene.playLast)));
+    if (!id || !moves(id)) {
       path = null;
       return view.setPath(null, []);
     }

@@ -107,17 +107,24 @@ export class Outlines {
   }
 }
 
+const FLAT = { color: CORAL, toneMapped: false, depthTest: false, transparent: true };
+
 /** The motion path of an object: a dot for every frame, larger ones for keys. */
 export class MotionPath {
-  readonly object = new THREE.Group();
+  /** Everything that is drawn. */
+  readonly all = new THREE.Group();
+  private readonly faint = new THREE.LineBasicMaterial({ ...FLAT, opacity: 0.3 });
+  private readonly dots = new THREE.PointsMaterial({ ...FLAT, size: 3, sizeAttenuation: false, opacity: 0.55 });
+  private readonly object = new THREE.Group();
   private readonly line: THREE.Line;
   private readonly frames: THREE.Points;
   private readonly keys: THREE.Points;
   private readonly stems: THREE.LineSegments;
   private readonly ends: THREE.Points;
+  private readonly others = new THREE.Group();
 
   constructor() {
-    const flat = { color: CORAL, toneMapped: false, depthTest: false, transparent: true };
+    const flat = FLAT;
     this.line = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ ...flat, opacity: 0.5 }));
     this.frames = new THREE.Points(
       this.line.geometry,
@@ -138,6 +145,20 @@ export class MotionPath {
     );
     this.object.add(this.line, this.frames, this.stems, this.ends, this.keys);
     this.object.visible = false;
+    this.all.add(this.object, this.others);
+  }
+
+  /** The paths of the other selected objects, fainter: points as x, y, z. Whether it is another picture. */
+  setOthers(paths: number[][]): boolean {
+    const had = this.others.children.length > 0;
+    for (const child of this.others.children as THREE.Line[]) child.geometry.dispose();
+    this.others.clear();
+    for (const points of paths) {
+      const geometry = new THREE.BufferGeometry();
+      geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
+      this.others.add(new THREE.Line(geometry, this.faint), new THREE.Points(geometry, this.dots));
+    }
+    return had || paths.length > 0;
   }
 
   /** Points as x, y, z; null takes the path away. */

@@ -108,7 +108,7 @@ export class StageView {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update());
-    this.helpers.add(this.grid.object, this.outlines.object, this.path.object, this.ghosts.object, this.bones.object);
+    this.helpers.add(this.grid.object, this.outlines.object, this.path.all, this.ghosts.object, this.bones.object);
     this.mirror.scene.add(this.helpers);
 
     this.root.style.cssText = 'position:relative;width:100%;height:100%';
@@ -293,6 +293,11 @@ export class StageView {
   setPath(points: number[] | null, keys: number[]) {
     this.path.set(points, keys);
     this.request();
+  }
+
+  /** The motion paths of the other selected objects. */
+  setOtherPaths(paths: number[][]) {
+    if (this.path.setOthers(paths)) this.request();
   }
 
   /** The handles of a key on it, from the key to the end of each. */
