@@ -100,11 +100,11 @@ const blocked = (channel) => {
 const fenderShot = (file, name, nodes, more = {}) =>
   write(file, { name, range: { first: 0, last: 107 }, camera: 'cam-close', world: quay.world, nodes, materials: quay.materials.filter((m) => nodes.some((n) => n.material === m.id)), ...more });
 const poses = [[0, 'High', 'sky'], [29, 'Touch', 'rose'], [41, 'Up', 'sky'], [53, 'Touch', 'rose'], [61, 'Up', 'sky'], [69, 'Touch', 'rose']];
-fenderShot('fender-blocked.shot.json', 'Fender, blocked', quayAndFender.map((n) => (n.id.startsWith('fender') ? { ...n, channels: Object.fromEntries(Object.entries(n.channels ?? {}).map(([p, c]) => [p, blocked(c)])) } : n)), {
+fenderShot('quay-fender-blocked.shot.json', 'Fender, blocked', quayAndFender.map((n) => (n.id.startsWith('fender') ? { ...n, channels: Object.fromEntries(Object.entries(n.channels ?? {}).map(([p, c]) => [p, blocked(c)])) } : n)), {
   newKeys: { segment: 'hold' },
   markers: poses.map(([frame, name, color]) => ({ id: `m${frame}`, frame, name, color })),
 });
-fenderShot('fender-polished.shot.json', 'Fender, polished', quayAndFender);
+fenderShot('quay-fender-polished.shot.json', 'Fender, polished', quayAndFender);
 
 // A ferry noses a drifting raft aside: locked down until it is touched, two touches, and nothing passes through.
 const soft = (frame, v, slope, reach = 6) => ({ frame, value: v, in: { kind: 'free', frames: -reach, value: -slope * reach }, out: { kind: 'free', frames: reach, value: slope * reach } });
@@ -115,7 +115,7 @@ const ferryX = [still(0, -6), soft(64, 0, 0.03, 10), still(84, 0.18, 'hold'), st
 const raftX = [stays(0, 0), { ...still(64, 0), out: { kind: 'free', frames: 6, value: 0.2 } }, still(104, 0.6, 'hold'), { ...still(150, 0.6), in: { kind: 'flat' }, out: { kind: 'free', frames: 6, value: 0.2 } }, stays(215, 2.1)];
 const turned = [stays(0, 0), { ...still(150, 0), out: { kind: 'free', frames: 8, value: 1.2 } }, stays(215, 30)];
 const hull = (id, name, shape, look, at) => mesh(id, name, 'ferry', shape, look, at);
-write('ferry-and-raft.shot.json', {
+write('quay-ferry-and-raft.shot.json', {
   name: 'Ferry and raft',
   range: { first: 0, last: 239 },
   camera: 'cam',

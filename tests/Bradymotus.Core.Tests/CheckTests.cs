@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
@@ -325,9 +326,9 @@ public class CheckTests
     [InlineData("lantern-quay")]
     [InlineData("quay-lamps")]
     [InlineData("turntable")]
-    [InlineData("fender-blocked")]
-    [InlineData("fender-polished")]
-    [InlineData("ferry-and-raft")]
+    [InlineData("quay-fender-blocked")]
+    [InlineData("quay-fender-polished")]
+    [InlineData("quay-ferry-and-raft")]
     public void The_demo_shots_are_clean(string name)
     {
         var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", $"{name}.shot.json")));
@@ -335,9 +336,29 @@ public class CheckTests
     }
 
     [Fact]
+    public void What_is_meant_is_not_found_again_until_it_is_meant_no_longer()
+    {
+        var shot = With(Ball(), "transform.rotate.z", new Channel(0, new Curve([new(0, 0), new(12, 40), new(24, 5)], after: new(ExtrapolationKind.Loop))));
+        var found = Assert.Single(MotionChecks.Of(shot));
+        var meant = new MeantFinding(found.Kind, [.. found.Channels, .. found.Nodes]);
+        var edit = new MeanFindings([meant]);
+        var silent = ShotJson.ReadShot(ShotJson.Write(edit.Apply(edit.Apply(shot))));
+        Assert.Single(silent.Meant);
+        Clean(silent);
+        // Of another kind, or about something else, it is found.
+        Assert.Single(MotionChecks.Of(new MeanFindings([meant with { Kind = FindingKind.Kink }]).Apply(shot)));
+        Assert.Single(MotionChecks.Of(new MeanFindings([meant with { About = ["ball"] }]).Apply(shot)));
+        Assert.Equal(found.Sentence, Assert.Single(MotionChecks.Of(new MeanFindings([meant with { About = [.. meant.About.Reverse()] }], false).Apply(silent))).Sentence);
+        foreach (var wrong in new[] { new MeanFindings([]), new MeanFindings([meant with { About = [] }]), new MeanFindings([meant with { Kind = (FindingKind)99 }]), new MeanFindings([null!]) })
+        {
+            Assert.Throws<Refusal>(() => wrong.Apply(shot));
+        }
+    }
+
+    [Fact]
     public void The_raft_lies_still_until_the_ferry_touches_it_twice()
     {
-        var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", "ferry-and-raft.shot.json")));
+        var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", "quay-ferry-and-raft.shot.json")));
         var state = new FrameState(new CompiledShot(shot));
         double Gap(double frame)
         {

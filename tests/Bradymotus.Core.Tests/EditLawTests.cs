@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
@@ -66,7 +67,8 @@ public class EditLawTests
     public void What_is_kept_from_frame_to_frame_and_edit_to_edit_gives_the_same_bits_as_a_fresh_start(bool areFramesKept) => Laws.ForSeeds((dice, _) =>
     {
         var some = new SomeShots(dice);
-        var shots = new List<Shot> { some.Shot(10) };
+        var sound = new Sound("bell", "Bell", new string('0', 64), 2) { Channels = ImmutableSortedDictionary<string, Channel>.Empty.Add(Sound.Level, new(1, areFramesKept ? SomeShots.Curve(dice) : null)) };
+        var shots = new List<Shot> { areFramesKept ? some.Shot(10) with { Sounds = [sound] } : some.Shot(10) };
         var compiled = new CompiledShot(shots[0]);
         // Room for a few frames or for all.
         var store = areFramesKept ? new FrameStore(dice.Next(4) == 0 ? 20_000 : 1 << 24) : null;

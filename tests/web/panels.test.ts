@@ -97,6 +97,23 @@ describe('values', () => {
     expect(session.shot.history!.steps.length).toBe(3);
   });
 
+  it('take what is typed right after Enter, before the screen has had a picture', async () => {
+    session.selection.select(['buoy']);
+    render(await panel('panels/Values'));
+    const frames: FrameRequestCallback[] = [];
+    vi.spyOn(window, 'requestAnimationFrame').mockImplementation((call) => frames.push(call));
+    await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
+    await user.keyboard('3{Enter}+1.5');
+    for (const call of frames.splice(0)) call(0);
+    await user.keyboard('{Enter}7{Enter}');
+    for (const call of frames.splice(0)) call(0);
+    vi.restoreAllMocks();
+    expect(value('buoy/transform.translate.x')).toBe(7);
+    expect(session.shot.history!.steps.length).toBe(4);
+    session.shot.undo();
+    expect(value('buoy/transform.translate.x')).toBe(4.5);
+  });
+
   it('are set on all selected objects', async () => {
     session.selection.select(['buoy', 'fender']);
     render(await panel('panels/Values'));

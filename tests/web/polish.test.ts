@@ -98,6 +98,12 @@ describe('findings', () => {
       await fireEvent.click(screen.getByText(/never moves/));
       expect(session.selection.ids).toEqual(['buoy']);
       expect(session.frame).toBe(20);
+      // It is meant: nothing is said of it, until it is to be found again.
+      await fireEvent.click(screen.getByRole('button', { name: 'It is meant' }));
+      expect(await checked()).toEqual([]);
+      expect(screen.getByText('One is meant so.')).toBeTruthy();
+      await fireEvent.click(screen.getByRole('button', { name: 'Find them again' }));
+      expect((await checked()).length).toBe(1);
       await fireEvent.click(screen.getByTitle(/Mend it/));
       expect(session.shot.keysOf('buoy/transform.translate.x')).toEqual([]);
       expect(await checked()).toEqual([]);

@@ -39,6 +39,7 @@ public sealed class MotionChecks
             }
             return true;
         }
+        _findings.RemoveAll(f => _shot.Shot.Meant.Any(m => m.Covers(f)));
         _findings.Sort((a, b) => (a.First, (int)a.Kind, a.Sentence).CompareTo((b.First, (int)b.Kind, b.Sentence)));
         return false;
     }

@@ -12,6 +12,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(SetKeys), "setKeys")]
 [JsonDerivedType(typeof(LockChannels), "lockChannels")]
 [JsonDerivedType(typeof(MuteChannels), "muteChannels")]
+[JsonDerivedType(typeof(MeanFindings), "meanFindings")]
 [JsonDerivedType(typeof(InsertKeys), "insertKeys")]
 [JsonDerivedType(typeof(PutKeys), "putKeys")]
 [JsonDerivedType(typeof(HoldUntil), "holdUntil")]

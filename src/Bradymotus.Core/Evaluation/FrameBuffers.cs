@@ -39,11 +39,11 @@ public sealed class FrameBuffers
             _state = null;
         }
         var since = ReferenceEquals(_state, state) ? _pass : -1;
-        if (state.Kept is { Matrices: { } matrices } kept)
+        if (state.Kept is { IsBuffered: true } kept)
         {
-            matrices.CopyTo(Matrices, 0);
-            kept.Seen!.CopyTo(Seen, 0);
-            kept.MeshVersions!.CopyTo(MeshVersions, 0);
+            kept.Matrices.CopyTo(Matrices, 0);
+            kept.Seen.CopyTo(Seen, 0);
+            kept.MeshVersions.CopyTo(MeshVersions, 0);
             foreach (var i in state.Live)
             {
                 MeshVersions[i] = state.Mesh(i)?.Version ?? 0;
@@ -66,9 +66,12 @@ public sealed class FrameBuffers
                 }
             }
         }
-        if (state.Kept is { Matrices: null } fresh)
+        if (state.Kept is { IsBuffered: false } fresh)
         {
-            (fresh.Matrices, fresh.Seen, fresh.MeshVersions) = ([.. Matrices], [.. Seen], [.. MeshVersions]);
+            KeptFrame.Put(ref fresh.Matrices, Matrices);
+            KeptFrame.Put(ref fresh.Seen, Seen);
+            KeptFrame.Put(ref fresh.MeshVersions, MeshVersions);
+            fresh.IsBuffered = true;
         }
         if (state.CopiesChanged > since)
         {

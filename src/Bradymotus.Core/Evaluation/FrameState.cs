@@ -223,19 +223,14 @@ public sealed class FrameState
         {
             return;
         }
-        Same(ref Kept.Values, Values);
-        Same(ref Kept.World, World);
-        Same(ref Kept.Visible, Visible);
-        Same(ref Kept.Rendered, Rendered);
+        KeptFrame.Put(ref Kept.Values, Values);
+        KeptFrame.Put(ref Kept.World, World);
+        KeptFrame.Put(ref Kept.Visible, Visible);
+        KeptFrame.Put(ref Kept.Rendered, Rendered);
         Array.Resize(ref Kept.Shapes, _bent.Length);
         for (var b = 0; b < _bent.Length; b++)
         {
             Kept.Shapes[b] = _meshes[_bent[b]]!.Keep(Kept.Shapes[b]);
-        }
-        static void Same<T>(ref T[] kept, T[] now)
-        {
-            Array.Resize(ref kept, now.Length);
-            now.CopyTo(kept, 0);
         }
     }
 

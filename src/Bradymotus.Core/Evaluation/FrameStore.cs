@@ -14,9 +14,12 @@ internal sealed class KeptFrame
     // One for each node with deformers, in their order; null where it is worked out again.
     internal KeptShape?[] Shapes = [];
     // As a graphics card takes it, once it has been asked for.
-    internal float[]? Matrices;
-    internal byte[]? Seen;
-    internal int[]? MeshVersions;
+    internal float[] Matrices = [];
+    internal byte[] Seen = [];
+    internal int[] MeshVersions = [];
+
+    /// <summary>It is there as a graphics card takes it too.</summary>
+    internal bool IsBuffered { get; set; }
 
     internal int Frame { get; set; }
 
@@ -24,6 +27,13 @@ internal sealed class KeptFrame
     internal long Used { get; set; }
 
     internal long Bytes { get; set; }
+
+    /// <summary>Puts a copy into what there was room for before.</summary>
+    internal static void Put<T>(ref T[] kept, T[] now)
+    {
+        Array.Resize(ref kept, now.Length);
+        now.CopyTo(kept, 0);
+    }
 }
 
 /// <summary>A shape as it was bent.</summary>
@@ -112,7 +122,7 @@ public sealed class FrameStore(long most = 160L << 20)
             Remove(oldest);
         }
         var kept = _spare.TryPop(out var spare) ? spare : new();
-        (kept.Frame, kept.Used, kept.Bytes, kept.Matrices) = ((int)frame, _clock, bytes, null);
+        (kept.Frame, kept.Used, kept.Bytes, kept.IsBuffered) = ((int)frame, _clock, bytes, false);
         _frames.Add(kept.Frame, kept);
         _bytes += bytes;
         Version++;
@@ -168,37 +178,33 @@ public sealed class FrameStore(long most = 160L << 20)
         /// <returns>Null for all of them.</returns>
         internal (double First, double Last)? Of(Shot before, Shot after)
         {
-            static Shot Head(Shot s) => s with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [], Name = "", Markers = [], Range = default, PlayRange = null };
-            if (before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length || before.Layers.Length != after.Layers.Length || Head(before) != Head(after)
-                || !Channels(before.World, after.World))
+            static Shot Head(Shot s) => s with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [], Name = "", Markers = [], Meant = [], Range = default, PlayRange = null };
+            return Head(before) == Head(after) && Channels(before.World, after.World)
+                && Owners(before.Nodes, after.Nodes, n => n.Channels, (a, b) => a with { Channels = b.Channels } == b)
+                && Owners(before.Materials, after.Materials, m => m.Channels, (a, b) => a with { Channels = b.Channels } == b)
+                && Owners(before.Layers, after.Layers, l => l.Channels, (a, b) => a with { Channels = b.Channels } == b)
+                && Owners(before.Sounds, after.Sounds, s => s.Channels, (a, b) => a with { Channels = b.Channels } == b)
+                ? (_first, _last)
+                : null;
+        }
+
+        /// <summary>Takes in what is different in a list of owners; false where that reaches every frame.</summary>
+        private bool Owners<T>(ImmutableArray<T> before, ImmutableArray<T> after, Func<T, ImmutableSortedDictionary<string, Channel>?> channels, Func<T, T, bool> isSame)
+            where T : class
+        {
+            if (before == after)
             {
-                return null;
+                return true;
             }
-            for (var i = 0; i < after.Nodes.Length && before.Nodes != after.Nodes; i++)
+            for (var i = 0; i < after.Length && before.Length == after.Length; i++)
             {
-                var (a, b) = (before.Nodes[i], after.Nodes[i]);
-                if (!ReferenceEquals(a, b) && !(a with { Channels = b.Channels } == b && Channels(a.Channels, b.Channels)))
+                var (a, b) = (before[i], after[i]);
+                if (!ReferenceEquals(a, b) && !(isSame(a, b) && Channels(channels(a), channels(b))))
                 {
-                    return null;
+                    return false;
                 }
             }
-            for (var i = 0; i < after.Materials.Length && before.Materials != after.Materials; i++)
-            {
-                var (a, b) = (before.Materials[i], after.Materials[i]);
-                if (!ReferenceEquals(a, b) && !(a with { Channels = b.Channels } == b && Channels(a.Channels, b.Channels)))
-                {
-                    return null;
-                }
-            }
-            for (var i = 0; i < after.Layers.Length && before.Layers != after.Layers; i++)
-            {
-                var (a, b) = (before.Layers[i], after.Layers[i]);
-                if (!ReferenceEquals(a, b) && !(a with { Channels = b.Channels } == b && Channels(a.Channels, b.Channels)))
-                {
-                    return null;
-                }
-            }
-            return (_first, _last);
+            return before.Length == after.Length;
         }
 
         /// <summary>Takes in what is different in the channels of one owner; false where that reaches every frame.</summary>

@@ -152,14 +152,11 @@ public sealed class MeshState
         }
         room ??= new();
         (room.IsDeformed, room.Version, room.Rest) = (_isDeformed, _version, Rest);
-        Array.Resize(ref room.Values, _values.Length);
-        _values.CopyTo(room.Values, 0);
+        KeptFrame.Put(ref room.Values, _values);
         if (_isDeformed)
         {
-            Array.Resize(ref room.Positions, _positions!.Length);
-            Array.Resize(ref room.Normals, _normals!.Length);
-            _positions.CopyTo(room.Positions, 0);
-            _normals.CopyTo(room.Normals, 0);
+            KeptFrame.Put(ref room.Positions, _positions!);
+            KeptFrame.Put(ref room.Normals, _normals!);
         }
         return room;
     }

@@ -15,7 +15,7 @@ namespace Bradymotus.Core.Evaluation;
 public sealed record SceneView(
     string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
     int Width, int Height, string? Camera, NodeView[] Nodes, MaterialView[] Materials,
-    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked, string[] Muted, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, Layer[] Layers, Sound[] Sounds)
+    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked, string[] Muted, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, MeantFinding[] Meant, Layer[] Layers, Sound[] Sounds)
 {
     public static SceneView Of(CompiledShot compiled)
     {
@@ -38,7 +38,7 @@ public sealed record SceneView(
         return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
             shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
             [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name, [.. m.Maps]))],
-            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())], [.. shot.AllSetChannels().Where(c => c.Channel.Muted).Select(c => c.Address.ToString())], shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Layers.Select(l => l with { Channels = null })], [.. shot.Sounds.Select(s => s with { Channels = null })]);
+            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())], [.. shot.AllSetChannels().Where(c => c.Channel.Muted).Select(c => c.Address.ToString())], shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Meant], [.. shot.Layers.Select(l => l with { Channels = null })], [.. shot.Sounds.Select(s => s with { Channels = null })]);
     }
 }
 

@@ -46,6 +46,9 @@ public sealed record Shot
     /// <summary>Marks on the ruler.</summary>
     public ImmutableArray<Marker> Markers { get => field.IsDefault ? [] : field; init; }
 
+    /// <summary>What the checks find and what is meant so.</summary>
+    public ImmutableArray<MeantFinding> Meant { get => field.IsDefault ? [] : field; init; }
+
     /// <summary>The channels of sky and exposure that somebody has set.</summary>
     public ImmutableSortedDictionary<string, Channel>? World { get; init; }
 

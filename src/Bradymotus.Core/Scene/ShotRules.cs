@@ -135,6 +135,14 @@ public static class ShotRules
         {
             throw new Refusal($"A shot holds {MostMarkers} markers at most: this one would have {shot.Markers.Length}.");
         }
+        if (shot.Meant.Length > MeantFinding.Most)
+        {
+            throw new Refusal($"A shot holds {MeantFinding.Most} findings that are meant at most: this one would have {shot.Meant.Length}.");
+        }
+        foreach (var meant in shot.Meant)
+        {
+            (meant ?? throw new Refusal("A finding that is meant is empty: take it out.")).Validate();
+        }
         var markers = new HashSet<string>();
         foreach (var marker in shot.Markers)
         {

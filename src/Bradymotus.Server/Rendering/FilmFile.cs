@@ -1,11 +1,9 @@
-using System.ComponentModel;
 using System.Globalization;
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
 using Bradymotus.Formats;
 using FFMpegCore;
 using FFMpegCore.Enums;
-using FFMpegCore.Exceptions;
 
 namespace Bradymotus.Server.Rendering;
 
@@ -17,15 +15,9 @@ internal static class FilmFile
 
     /// <summary>Takes a film over: at most 1280 wide, without sound.</summary>
     /// <exception cref="Refusal">It is no film that can be read, is too long, or ffmpeg is missing.</exception>
-    internal static async Task<(FilmSource Source, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel)
-    {
-        name = Path.GetFileName(name) is { Length: > 0 } own ? own : "Film";
-        var mark = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}");
-        var (given, made) = (mark + ".film", mark + ".mp4");
-        try
+    internal static Task<(FilmSource Source, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel) =>
+        ForeignMedia.TurnAsync(bytes, name, "film", ".mp4", Safe, async (about, given, made, name) =>
         {
-            await File.WriteAllBytesAsync(given, bytes, cancel);
-            var about = await FFProbe.AnalyseAsync(given, new FFOptions(), cancel, Safe);
             var film = about.PrimaryVideoStream ?? throw new Refusal($"{name} holds no moving picture.");
             if (about.Duration.TotalSeconds > FilmSource.MostSeconds)
             {
@@ -43,21 +35,6 @@ internal static class FilmFile
                 .ProcessAsynchronously();
             var asset = Asset.Of(await File.ReadAllBytesAsync(made, cancel));
             var kept = (await FFProbe.AnalyseAsync(made, new FFOptions(), cancel)).PrimaryVideoStream!;
-            var clean = string.Concat(name.Select(c => c == '/' || char.IsControl(c) ? '_' : c));
-            return (new(asset.Name, clean[..Math.Min(clean.Length, ShotRules.MostNameLength)], kept.Width, kept.Height, rate, about.Duration.TotalSeconds), asset);
-        }
-        catch (Exception e) when (e is Win32Exception or Instances.Exceptions.InstanceFileNotFoundException)
-        {
-            throw new Refusal("Films are read by ffmpeg, which is not installed: run “apt-get install ffmpeg” and try again.", e);
-        }
-        catch (Exception e) when (e is FFMpegException or FormatException or NullReferenceException)
-        {
-            throw new Refusal($"{name} is no film that can be read: it is damaged, or of a kind that ffmpeg does not know.", e);
-        }
-        finally
-        {
-            File.Delete(given);
-            File.Delete(made);
-        }
-    }
+            return (new FilmSource(asset.Name, ForeignMedia.Clean(name), kept.Width, kept.Height, rate, about.Duration.TotalSeconds), asset);
+        }, cancel);
 }

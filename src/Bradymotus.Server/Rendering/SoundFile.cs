@@ -1,9 +1,7 @@
-using System.ComponentModel;
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
 using Bradymotus.Formats;
 using FFMpegCore;
-using FFMpegCore.Exceptions;
 
 namespace Bradymotus.Server.Rendering;
 
@@ -18,15 +16,9 @@ internal static class SoundFile
 
     /// <summary>Takes a sound over.</summary>
     /// <exception cref="Refusal">It is no sound that can be read, has no length, is too long, or ffmpeg is missing.</exception>
-    internal static async Task<(Sound Sound, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel)
-    {
-        name = Path.GetFileName(name) is { Length: > 0 } own ? own : "Sound";
-        var mark = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}");
-        var (given, made) = (mark + ".sound", mark + ".flac");
-        try
+    internal static Task<(Sound Sound, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel) =>
+        ForeignMedia.TurnAsync(bytes, name, "sound", ".flac", Safe, async (about, given, made, name) =>
         {
-            await File.WriteAllBytesAsync(given, bytes, cancel);
-            var about = await FFProbe.AnalyseAsync(given, new FFOptions(), cancel, Safe);
             if (about.PrimaryAudioStream is null)
             {
                 throw new Refusal($"{name} holds no sound: choose a WAV, FLAC, MP3 or OGG file.");
@@ -55,21 +47,6 @@ internal static class SoundFile
                 throw new Refusal($"{name} is longer than the {Sound.MostSeconds / 60:0} minutes that are taken. Cut out what you need.");
             }
             var asset = Asset.Of(await File.ReadAllBytesAsync(made, cancel));
-            var clean = string.Concat(name.Select(c => c == '/' || char.IsControl(c) ? '_' : c));
-            return (new("", clean[..Math.Min(clean.Length, ShotRules.MostNameLength)], asset.Name, seconds), asset);
-        }
-        catch (Exception e) when (e is Win32Exception or Instances.Exceptions.InstanceFileNotFoundException)
-        {
-            throw new Refusal("Sounds are read by ffmpeg, which is not installed: run “apt-get install ffmpeg” and try again.", e);
-        }
-        catch (Exception e) when (e is FFMpegException or FormatException or NullReferenceException)
-        {
-            throw new Refusal($"{name} is no sound that can be read: it is damaged, or of a kind that ffmpeg does not know.", e);
-        }
-        finally
-        {
-            File.Delete(given);
-            File.Delete(made);
-        }
-    }
+            return (new Sound("", ForeignMedia.Clean(name), asset.Name, seconds), asset);
+        }, cancel);
 }

@@ -809,6 +809,11 @@ export interface components {
         FilmView: {
             url: string;
         };
+        /**
+         * @description What is wrong.
+         * @enum {unknown}
+         */
+        FindingKind: "loopSeam" | "doubledFrame" | "drift" | "contact" | "slide" | "overshoot" | "spacing" | "kink" | "volume" | "bounce" | "flip" | "idleKeys";
         /** @description Where a sequence lies on the disk. */
         FolderView: {
             path: string;
@@ -1065,6 +1070,12 @@ export interface components {
             name: string;
             /** @description As in the shot file. */
             maps: components["schemas"]["SurfaceMap"][];
+        };
+        /** @description Something that the checks find in a shot and that is meant so: they are silent about it, on whatever frame it is. */
+        MeantFinding: {
+            kind: components["schemas"]["FindingKind"];
+            /** @description The ids of the objects and the addresses of the channels that it is about. */
+            about: string[];
         };
         /** @description Why nothing was appended: what the sender has missed. */
         Missed: {
@@ -1581,6 +1592,7 @@ export interface components {
             background: components["schemas"]["Background"];
             newKeys: null | components["schemas"]["KeyStyle"];
             markers: components["schemas"]["Marker"][];
+            meant: components["schemas"]["MeantFinding"][];
             layers: components["schemas"]["Layer"][];
             sounds: components["schemas"]["Sound"][];
         };

@@ -100,6 +100,22 @@ export interface Shot {
     color?: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
     note?: string | null;
   }[];
+  meant?: {
+    kind:
+      | "loopSeam"
+      | "doubledFrame"
+      | "drift"
+      | "contact"
+      | "slide"
+      | "overshoot"
+      | "spacing"
+      | "kink"
+      | "volume"
+      | "bounce"
+      | "flip"
+      | "idleKeys";
+    about: string[];
+  }[];
   world?: {
     [k: string]: AdditionalProperties;
   } | null;
@@ -774,6 +790,11 @@ export type JournalEntry =
             frame?: number | null;
           }
         | {
+            kind: "meanFindings";
+            findings: Findings;
+            meant?: boolean;
+          }
+        | {
             kind: "insertKeys";
             keys: Keys;
           }
@@ -1114,7 +1135,7 @@ export type JournalEntry =
         | {
             kind: "addNodes";
             nodes: Nodes2;
-            materials?: Items4[] | null;
+            materials?: Items5[] | null;
             index?: number | null;
           }
         | {
@@ -1336,17 +1357,18 @@ export type Values = Items[];
 export type Values1 = Items[];
 export type Channels = unknown[];
 export type Channels1 = unknown[];
-export type Keys = Items1[];
+export type Findings = Items1[];
+export type Keys = Items2[];
 export type Channels2 = {
   address: string;
-  keys: Items2[];
+  keys: Items3[];
 }[];
 export type Channels3 = unknown[];
-export type Keys1 = Items1[];
-export type Keys2 = Items1[];
-export type Keys3 = Items1[];
-export type Keys4 = Items1[];
-export type Keys5 = Items1[];
+export type Keys1 = Items2[];
+export type Keys2 = Items2[];
+export type Keys3 = Items2[];
+export type Keys4 = Items2[];
+export type Keys5 = Items2[];
 export type Handle =
   | {
       kind: "auto";
@@ -1365,14 +1387,14 @@ export type Handle =
       frames: number;
       value: number;
     };
-export type Keys6 = Items1[];
+export type Keys6 = Items2[];
 export type Channels4 = unknown[];
-export type Keys7 = Items2[];
+export type Keys7 = Items3[];
 export type Channels5 = unknown[];
 export type Nodes = string[];
 export type Channels6 = unknown[];
 export type Channels7 = unknown[];
-export type Keys8 = Items1[];
+export type Keys8 = Items2[];
 export type Channels8 = unknown[];
 export type Channels9 = unknown[];
 export type Channels10 = unknown[];
@@ -1386,11 +1408,11 @@ export type After = {
   count?: number;
   until?: number | null;
 } | null;
-export type Keys9 = Items1[];
+export type Keys9 = Items2[];
 export type Channels11 = unknown[];
 export type Values2 = Items[];
 export type Nodes1 = string[];
-export type Keys10 = Items1[];
+export type Keys10 = Items2[];
 export type Before1 = {
   kind?: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
   count?: number;
@@ -1436,7 +1458,7 @@ export type Parts = {
 }[];
 export type Targets = string[];
 export type Ids1 = string[];
-export type Items3 =
+export type Items4 =
   | {
       kind: "group";
       id: string;
@@ -1879,8 +1901,8 @@ export type Channels20 = {
 export type Channels21 = {
   [k: string]: AdditionalProperties;
 } | null;
-export type Nodes2 = Items3[];
-export type Maps = Items5[];
+export type Nodes2 = Items4[];
+export type Maps = Items6[];
 export type Ids2 = string[];
 export type Ids3 = string[];
 export type On = string[];
@@ -2197,7 +2219,7 @@ export type Pivots = {
 export type Channels22 = {
   [k: string]: AdditionalProperties;
 } | null;
-export type Maps1 = Items5[];
+export type Maps1 = Items6[];
 export type Handle1 = (
   | {
       kind: "auto";
@@ -2407,7 +2429,7 @@ export type Curve = {
   } | null;
   keys: Keys7;
 } | null;
-export type Materials = Items4[] | null;
+export type Materials = Items5[] | null;
 export type Rate1 = {
   numerator: number;
   denominator?: number;
@@ -2515,6 +2537,11 @@ export type Edits = (
       channels: Channels1;
       muted?: boolean;
       frame?: number | null;
+    }
+  | {
+      kind: "meanFindings";
+      findings: Findings;
+      meant?: boolean;
     }
   | {
       kind: "insertKeys";
@@ -2851,10 +2878,26 @@ export interface Items {
   value?: number;
 }
 export interface Items1 {
+  kind:
+    | "loopSeam"
+    | "doubledFrame"
+    | "drift"
+    | "contact"
+    | "slide"
+    | "overshoot"
+    | "spacing"
+    | "kink"
+    | "volume"
+    | "bounce"
+    | "flip"
+    | "idleKeys";
+  about: string[];
+}
+export interface Items2 {
   address?: string;
   frame?: number;
 }
-export interface Items2 {
+export interface Items3 {
   frame: number;
   value: number;
   joined?: boolean;
@@ -3057,7 +3100,7 @@ export interface Sound {
     [k: string]: AdditionalProperties;
   } | null;
 }
-export interface Items4 {
+export interface Items5 {
   id: string;
   name: string;
   channels?: {
@@ -3065,7 +3108,7 @@ export interface Items4 {
   } | null;
   maps?: Maps;
 }
-export interface Items5 {
+export interface Items6 {
   slot: "color" | "roughness" | "metallic" | "normal" | "bump" | "emission" | "opacity";
   source:
     | {
@@ -3147,11 +3190,12 @@ export interface Shot {
     color?: "amber" | "teal" | "rose" | "sky" | "moss" | "stone";
     note?: string | null;
   }[];
+  meant?: Items1[];
   world?: {
     [k: string]: AdditionalProperties;
   } | null;
-  nodes: Items3[];
-  materials?: Items4[];
+  nodes: Items4[];
+  materials?: Items5[];
   layers?: {
     id: string;
     name: string;

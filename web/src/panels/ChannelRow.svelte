@@ -104,7 +104,14 @@
           />{/if}
       </svg>
     </button>{/if}
-  <span class="w-24 shrink-0 truncate text-xs" title={channel.label}>{channel.label}</span>
+  <span
+    class="w-24 shrink-0 truncate text-xs {session.shot.scene.muted.has(channel.address)
+      ? 'line-through opacity-70'
+      : ''}"
+    title={session.shot.scene.muted.has(channel.address)
+      ? `${channel.label}: muted, its keys have no say`
+      : channel.label}>{channel.label}</span
+  >
   <div class="min-w-0 grow">
     {#if channel.stepped}
       <input

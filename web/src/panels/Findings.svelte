@@ -71,9 +71,20 @@
             onclick={() => findings.mend(finding)}><Wrench size={14} class="shrink-0" />{finding.mend}</button
           >
         {/if}
+        <button
+          class="btn mt-1 font-normal btn-ghost btn-xs"
+          title="It is meant so, on whatever frame: the checks say nothing of it any more"
+          onclick={() => findings.mean(finding)}>It is meant</button
+        >
       </li>
     {/each}
   </ol>
+  {#if session.shot.scene.meant.length > 0}
+    <p class="flex items-center justify-between border-t border-base-300 px-3 py-1.5 text-xs">
+      {session.shot.scene.meant.length === 1 ? 'One is meant so.' : `${session.shot.scene.meant.length} are meant so.`}
+      <button class="btn btn-ghost btn-xs" onclick={() => findings.findAgain()}>Find them again</button>
+    </p>
+  {/if}
   {#if findings.list.length === 0}
     <p class="absolute inset-x-6 top-1/3 text-center text-sm text-base-content/80">
       {findings.current

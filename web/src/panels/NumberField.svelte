@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { flushSync } from 'svelte';
   import { gestures } from '../state/gestures.svelte';
   import { sum } from './sum';
 
@@ -105,10 +106,11 @@
     e.stopPropagation();
     if (e.key === 'Enter') {
       if (!take()) return;
-      requestAnimationFrame(() => {
-        text = shown;
-        requestAnimationFrame(() => document.activeElement === input && input.select());
-      });
+      // At once: what is typed next must not meet the old number, however long the next picture takes.
+      flushSync();
+      text = shown;
+      flushSync();
+      if (document.activeElement === input) input.select();
     } else if (e.key === 'Escape') {
       text = shown;
       wrong = '';
@@ -118,7 +120,8 @@
       const by = (e.key === 'ArrowUp' ? 1 : -1) * step * (e.shiftKey ? 100 : 10);
       typed = false;
       oncommit((old) => Math.round((old + by) * 1e6) / 1e6);
-      requestAnimationFrame(() => (text = shown));
+      flushSync();
+      text = shown;
     }
   }
 

@@ -1,5 +1,5 @@
 // What the motion checks have found. They run beside the work, in short pieces, once nothing has changed for a moment.
-import type { Finding } from '../engine/engine';
+import type { Edit, Finding } from '../engine/engine';
 import { gestures } from './gestures.svelte';
 import type { Session } from './session.svelte';
 
@@ -39,6 +39,18 @@ export class Findings {
   mend(finding: Finding) {
     const at = this.list.indexOf(finding);
     if (at >= 0 && this.current && this.session.shot.mend(at)) this.session.goTo(finding.first);
+  }
+
+  /** It is meant so: it is not found again. */
+  mean(finding: Finding) {
+    const meant = { kind: finding.kind, about: [...finding.nodes, ...finding.channels] };
+    this.session.shot.commit({ kind: 'meanFindings', findings: [meant] } as unknown as Edit);
+  }
+
+  /** Everything that was meant is found again. */
+  findAgain() {
+    const { meant } = this.session.shot.scene;
+    this.session.shot.commit({ kind: 'meanFindings', findings: meant, meant: false } as unknown as Edit);
   }
 
   private begin() {

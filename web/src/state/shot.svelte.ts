@@ -40,6 +40,7 @@ const emptyScene: SceneView = {
   background: 'sky',
   newKeys: null,
   markers: [],
+  meant: [],
   layers: [],
   sounds: [],
 };
