@@ -256,6 +256,10 @@ public class CheckTests
         // A hop of half the height that takes twice the time, as on the moon.
         Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))), 24, 44, "ball/transform.translate.y");
         Mended(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))));
+        // A fall is named as what it is, with its own time.
+        var fall = Assert.Single(MotionChecks.Of(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 30, (1, 14), (0.5, 10), (0.25, 7))))));
+        Assert.EndsWith("the fall from frame 0 to 30, 2 m high, would take 10 frames as the others fall, and takes 30.", fall.Sentence, StringComparison.Ordinal);
+        Assert.Equal("Give it 10 frames; what comes later follows.", fall.Mend);
         // Times that fit, and heights that do not fall off evenly: 50 %, 95 %, 50 %.
         Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), 24, 38);
         var even = Mended(With(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), "transform.scale.y", Curved(Straight(37, 1), Straight(38, 0.9), Straight(39, 1.02))));

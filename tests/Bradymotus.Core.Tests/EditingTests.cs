@@ -28,6 +28,9 @@ public class EditingTests
         var state = new FrameState(new CompiledShot(muted));
         state.Evaluate(10);
         Assert.Equal((10, muted.Channel(lift).Value), (state.Value(new("g", "transform.translate.x")), state.Value(lift)));
+        Assert.Throws<Refusal>(() => new MuteChannels([lift]).Apply(new LockChannels([lift]).Apply(shot)));
+        // What has no say is no animation to copy.
+        Assert.Equal("transform.translate.x", Assert.Single(Saved.MotionOf(muted, ["g"], null).Parts).Path);
         // In the file and back.
         Assert.True(ShotJson.ReadShot(ShotJson.Write(muted)).Channel(lift).Muted);
         var posed = Posing.Set(muted, [new(lift, 7), new(new("g", "transform.translate.x"), 7)], 5, autoKey: true).Edit!.Apply(muted);

@@ -63,7 +63,7 @@ describe('a muted curve', () => {
     session.selection.clear();
     session.selection.select(['islet']);
     run('rows.mute');
-    expect(session.messages.notice?.text).toContain('no keys here to mute');
+    expect(session.messages.notice?.text).toContain('no keys here to mute that are not locked');
   });
 });
 

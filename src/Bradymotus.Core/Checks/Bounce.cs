@@ -38,9 +38,11 @@ internal static class Bounce
             var gravity = Median(hops.Select(Gravity));
             worst = hops.MaxBy(h => Math.Abs(Math.Log(Gravity(h) / gravity)))!;
             var right = Math.Sqrt(8 * worst.Height / gravity);
-            var frames = Math.Max(worst.IsFall ? 1 : 2, (int)Math.Round(worst.IsFall ? right / 2 : right));
-            found = ($"The bounces of “{node.Name}” do not fit one gravity: the hop from frame {shot.First + worst.From} to {shot.First + worst.To}, {CheckedShot.Number(worst.Height)} m high, would take {CheckedShot.Number(right)} frames as the others fall, and takes {worst.To - worst.From}.",
-                $"Give this hop {frames} frames; what comes later follows.", Retimed(shot, node, [(worst.From, worst.From), (worst.To, worst.From + frames)]));
+            // A fall is half a hop, and takes half its time.
+            right = worst.IsFall ? right / 2 : right;
+            var frames = Math.Max(worst.IsFall ? 1 : 2, (int)Math.Round(right));
+            found = ($"The bounces of “{node.Name}” do not fit one gravity: the {(worst.IsFall ? "fall" : "hop")} from frame {shot.First + worst.From} to {shot.First + worst.To}, {CheckedShot.Number(worst.Height)} m high, would take {CheckedShot.Number(right)} frames as the others fall, and takes {worst.To - worst.From}.",
+                $"Give it {frames} {(frames == 1 ? "frame" : "frames")}; what comes later follows.", Retimed(shot, node, [(worst.From, worst.From), (worst.To, worst.From + frames)]));
         }
         else if (hops.Count > 2)
         {

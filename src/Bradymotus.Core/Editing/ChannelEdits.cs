@@ -65,6 +65,7 @@ public sealed record MuteChannels(IReadOnlyList<ChannelAddress> Channels, bool M
             var channel = builder.Channel(address);
             if (channel.Muted != Muted && (!Muted || channel.Curve is not null))
             {
+                Unlocked(shot, address, channel);
                 builder.Set(address, channel with { Muted = Muted, Value = Muted && Frame is { } frame ? channel.Evaluate(frame) : channel.Value });
             }
         }

@@ -115,11 +115,12 @@
       </div>
     {/each}
     {#if tool.isDrawn}<TimeGraph {picture} onchange={attempt} />{/if}
-    {#if refusal}<p class="pt-2 text-xs text-error" role="alert">{refusal}</p>
-    {:else if before !== after}<p class="pt-2 text-xs text-base-content/80" role="status">
-        {before} keys become {after}.
-      </p>{/if}
-    <div class="flex justify-end gap-2 pt-3">
+    <!-- Its room is always there: nothing jumps from under the hand. -->
+    <div class="min-h-6 pt-2 text-xs">
+      {#if refusal}<p class="text-error" role="alert">{refusal}</p>
+      {:else if before !== after}<p class="text-base-content/80" role="status">{before} keys become {after}.</p>{/if}
+    </div>
+    <div class="flex justify-end gap-2 pt-1">
       <button class="btn btn-sm" onclick={() => (ui.curveTool = null)}>Cancel</button>
       <button class="btn btn-primary btn-sm" disabled={refusal !== ''} onclick={keep}>Apply</button>
     </div>

@@ -41,9 +41,8 @@
     const all = [...frames];
     return all.length > 800 ? all.filter((_, i) => i % Math.ceil(all.length / 800) === 0) : all;
   });
-  const keptRuns = $derived(
-    Array.from({ length: session.shot.kept.length / 2 }, (_, i) => session.shot.kept.slice(2 * i, 2 * i + 2)),
-  );
+  // One line in pieces: where frames are dropped there are very many of them.
+  const kept = $derived(session.shot.kept.map((f, i) => (i % 2 === 0 ? `M${f - 0.5} 0` : `H${f + 0.5}`)).join(''));
   const next = { loop: 'once', once: 'backForth', backForth: 'loop' } as const;
   const loopWords = { loop: 'Loop playback', once: 'Play once', backForth: 'Ping-pong playback' };
 
@@ -119,12 +118,13 @@
         class="absolute inset-y-0 rounded-field bg-primary/15"
         style="left:{share(scene.playFirst)};right:calc(100% - {share(scene.playLast)})"
       ></div>
-      {#each keptRuns as [a, b] (a)}<div
-          class="absolute bottom-0 h-[3px] bg-accent/70"
-          data-testid="kept"
-          title="Frames {a} to {b} are evaluated and kept"
-          style="left:{share(a)};right:calc(100% - {share(b)})"
-        ></div>{/each}
+      <svg
+        class="pointer-events-none absolute inset-x-0 bottom-0 h-[3px] w-full stroke-accent/70"
+        viewBox="{scene.first} -0.5 {Math.max(1, scene.last - scene.first)} 1"
+        preserveAspectRatio="none"
+        data-testid="kept"
+        aria-hidden="true"><path d={kept} stroke-width="1" /></svg
+      >
       {#each keyFrames as f (f)}<div
           class="absolute top-2 h-4 w-[5px] -translate-x-1/2 rounded-full bg-secondary"
           style="left:{share(f)}"

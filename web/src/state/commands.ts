@@ -1146,10 +1146,12 @@ export function mergeLayer(id: string) {
     session.shot.chooseLayer(below?.id ?? null);
 }
 
+const isFree = (a: string) => session.shot.keysOf(a).length > 0 && !session.shot.scene.locked.has(a);
+
 /** Mutes curves, so that their channels stay as they are on this frame, or lets all of them be heard again. */
 export function muteRows(addresses: string[]) {
-  const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
-  if (keyed.length === 0) return session.messages.say('There are no keys here to mute.');
+  const keyed = addresses.filter(isFree);
+  if (keyed.length === 0) return session.messages.say('There are no keys here to mute that are not locked.');
   const muted = !keyed.every((a) => session.shot.scene.muted.has(a));
   session.shot.commit({ kind: 'muteChannels', channels: keyed, muted, frame: session.frame } as unknown as Edit);
 }
@@ -1163,6 +1165,8 @@ export function isSolo(addresses: string[], all: string[]): boolean {
 
 /** Of all rows only these are heard from now on; where that is so already all are. */
 export function soloRows(addresses: string[], all: string[]) {
+  all = all.filter(isFree);
+  addresses = addresses.filter(isFree);
   const was = isSolo(addresses, all);
   const others = all.filter((a) => !addresses.includes(a));
   if (others.length === 0) return session.messages.say('There are no other keys here that could be muted.');
