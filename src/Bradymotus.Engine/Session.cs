@@ -44,6 +44,33 @@ internal sealed class Session
     /// <summary>The motion paths that have been asked for.</summary>
     internal PathCache Paths { get; } = new();
 
+    /// <summary>The motion paths of vertices.</summary>
+    internal VertexPaths Traces { get; } = new(Meshes);
+
+    /// <summary>Goes on with the motion paths of vertices for about so long.</summary>
+    /// <returns>Whether they are done.</returns>
+    internal bool Trace(int first, int last, double near, double milliseconds)
+    {
+        Traces.Show(Shown, first, last);
+        return WorkFor(milliseconds, () => Traces.Step(near));
+    }
+
+    /// <summary>Does something in small pieces for about so long.</summary>
+    /// <param name="step">Does a piece; false when all is done.</param>
+    /// <returns>Whether it is done.</returns>
+    private static bool WorkFor(double milliseconds, Func<bool> step)
+    {
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        while (step())
+        {
+            if (watch.Elapsed.TotalMilliseconds >= milliseconds)
+            {
+                return false;
+            }
+        }
+        return true;
+    }
+
     /// <summary>The frames that are kept.</summary>
     internal FrameStore Kept { get; } = new();
 
@@ -142,6 +169,7 @@ internal sealed class Session
     {
         _main.State.TakeUpAssets();
         _aside?.State.TakeUpAssets();
+        Traces.TakeUpAssets();
         _stale = true;
     }
 
@@ -570,18 +598,15 @@ internal sealed class Session
     /// <returns>Whether they are done.</returns>
     internal bool Check(double milliseconds)
     {
-        var watch = System.Diagnostics.Stopwatch.StartNew();
-        while (_checks is { } checks)
+        if (_checks is not { } checks)
         {
-            if (!checks.Step())
-            {
-                (Findings, _checks) = (checks.Findings, null);
-            }
-            else if (watch.Elapsed.TotalMilliseconds >= milliseconds)
-            {
-                return false;
-            }
+            return true;
         }
+        if (!WorkFor(milliseconds, checks.Step))
+        {
+            return false;
+        }
+        (Findings, _checks) = (checks.Findings, null);
         return true;
     }
 

@@ -16,7 +16,7 @@ using Bradymotus.Core.Serialization;
 
 var generator = new Generator();
 Type[] read = [typeof(Shot), typeof(JournalEntry), typeof(JournalEntry[]), typeof(Edit), typeof(Segment), typeof(ChannelValue[]), typeof(string[]), typeof(Saved)];
-Type[] written = [typeof(JournalEntry), typeof(Edit), typeof(SceneView), typeof(Outcome), typeof(Merged), typeof(CurveView), typeof(ChangesView), typeof(HistoryView), typeof(LeftView), typeof(Finding[]), typeof(string[]), typeof(Shot), typeof(Saved)];
+Type[] written = [typeof(JournalEntry), typeof(Edit), typeof(SceneView), typeof(Outcome), typeof(Merged), typeof(CurveView), typeof(ChangesView), typeof(HistoryView), typeof(LeftView), typeof(Finding[]), typeof(string[]), typeof(Shot), typeof(Saved), typeof(TraceView[])];
 File.WriteAllText(args[0], generator.Generate(read, written));
 
 internal sealed class Generator

@@ -30,7 +30,7 @@ public class EvaluationTests
         {
             foreach (var id in ids)
             {
-                Assert.Equal(new CompiledShot(compiled.Shot).MotionPath(id, 0, 20).SelectMany(p => new[] { p.X, p.Y, p.Z }), cache.Of(compiled, id, 0, 20));
+                Assert.Equal(new CompiledShot(compiled.Shot).MotionPath(id, 0, 20).SelectMany(p => new[] { p.X, p.Y, p.Z }), cache.Of(compiled, id, 0, 20).Points);
             }
         }
         Same();
@@ -44,8 +44,8 @@ public class EvaluationTests
         Assert.Equal(6, cache.Made);
         compiled = new CompiledShot(new Reparent(["gull"], 0, "boat").Apply(compiled.Shot), compiled);
         Same();
-        Assert.Equal(63, cache.Of(compiled, "gull", 0, 20).Length);
-        Assert.Equal(33, cache.Of(compiled, "gull", 0, 10).Length);
+        Assert.Equal(63, cache.Of(compiled, "gull", 0, 20).Points.Length);
+        Assert.Equal(33, cache.Of(compiled, "gull", 0, 10).Points.Length);
     }
 
     [Fact]

@@ -110,7 +110,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(61) switch
+        return dice.Next(62) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -152,6 +152,7 @@ internal sealed class SomeShots(Random dice)
             53 => new MoveLayer($"l{dice.Next(4)}", dice.Next(-1, 4)),
             54 => new MergeLayer($"l{dice.Next(4)}"),
             55 => new BakeLayers(),
+            61 => new TraceVertices(Id(), [.. Enumerable.Range(0, dice.Next(18)).Select(_ => dice.Next(-1, 400))]),
             60 => new MeanFindings([new((Checks.FindingKind)dice.Next(13), dice.Next(8) == 0 ? [] : [Id(), Id()])], dice.Next(4) > 0),
             59 => new MuteChannels([Channel(shot), keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], dice.Next(3) > 0, dice.Next(2) == 0 ? Frame() : null),
             58 => new PutMotion([new(Id(), "transform.translate.x", Curve(dice)), new(Id(), Channel(shot).Base.Path, Curve(dice))], dice.Next(-5, 5), Frame(), dice.Next(2) == 0 ? [] : Ids(), dice.Next(4) / 2.0, Value(), dice.Next(2) == 0),

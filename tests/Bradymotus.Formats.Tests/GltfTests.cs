@@ -1,6 +1,7 @@
 using System.Text;
 using System.Text.Json.Nodes;
 using Bradymotus.Core;
+using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
@@ -40,6 +41,53 @@ public class GltfTests
             Assert.Equal(mesh.Weights!.Weights[i], back.Weights!.Weights[i], 1e-6f);
         }
     }, 100);
+
+    [Fact]
+    public void The_path_of_a_point_follows_joints_and_morph_targets_and_waits_for_its_mesh()
+    {
+        var imported = Import(SomeFiles.Gull());
+        var skin = imported.Shot.Nodes.OfType<MeshNode>().Single();
+        var shot = new TraceVertices(skin.Id, [5, 0, 100_000]).Apply(imported.Shot) with { Name = "Traced" };
+        var assets = new ShotAssets();
+        var paths = new VertexPaths(assets);
+        void All()
+        {
+            while (paths.Step(20))
+            {
+            }
+        }
+        paths.Show(shot, 0, 48);
+        All();
+        Assert.True(double.IsNaN(paths.Meshes[0].Points[0][0]));
+        foreach (var asset in imported.Assets)
+        {
+            assets.Put(asset.Name, MeshFile.Read(asset.Bytes));
+        }
+        paths.TakeUpAssets();
+        All();
+        var state = new FrameState(new CompiledShot(shot), assets);
+        var places = new HashSet<Double3>();
+        for (var frame = 0; frame <= 48; frame++)
+        {
+            state.Evaluate(frame);
+            var i = state.Compiled.IndexOfNode(skin.Id);
+            var (mesh, world) = (state.Mesh(i)!, state.World[i]);
+            var place = world.Point(new(mesh.Positions[15], mesh.Positions[16], mesh.Positions[17]));
+            Assert.Equal([place.X, place.Y, place.Z], paths.Meshes[0].Points[0][(3 * frame)..(3 * frame + 3)]);
+            places.Add(place);
+        }
+        Assert.InRange(places.Count, 20, 49);
+        // A point that the mesh does not have is nowhere.
+        Assert.All(paths.Meshes[0].Points[2], n => Assert.True(double.IsNaN(n)));
+
+        // What does not carry it leaves it alone; what turns a joint works it out again.
+        var version = paths.Meshes[0].Version;
+        paths.Show(new AddNodes([new GroupNode { Id = "rock", Name = "Rock" }]).Apply(shot), 0, 48);
+        Assert.False(paths.Step(0));
+        Assert.Equal(version, paths.Meshes[0].Version);
+        paths.Show(new SetValues([new(new(shot.Nodes.OfType<JointNode>().First().Id, "transform.translate.y"), 5)]).Apply(shot), 0, 48);
+        Assert.True(paths.Step(0));
+    }
 
     [Fact]
     public void A_file_becomes_a_shot_that_keeps_to_the_rules_and_reads_back_from_its_own_text()

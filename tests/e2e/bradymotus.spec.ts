@@ -1026,6 +1026,39 @@ test('a key and a frame are dragged on the motion path in the stage', async ({ p
   await expect.poll(() => page.evaluate(() => window.bradymotus.frame)).toBe(41);
 });
 
+test('the path of a point of the surface is drawn where the pointer is, and taken away by number', async ({ page }) => {
+  await copy(page);
+  await phase(page, 'Block');
+  await page.evaluate(() => window.bradymotus.goTo(20));
+  await settled(page);
+  const at = await page.evaluate(() => {
+    const path = window.bradymotus.shot.engine.path('fender', 20, 20);
+    return window.bradymotusStage.project(path[0], path[1] + 0.3, path[2]) as { x: number; y: number };
+  });
+  const traced = () =>
+    page.evaluate(() => window.bradymotus.shot.byId.get('fender-ball').data.traced as number[] | undefined);
+  // The pictures of the poses, which show other frames, are drawn by then.
+  await page.mouse.move(at.x, at.y);
+  await page.keyboard.press('p');
+  await expect.poll(async () => (await traced())?.length).toBe(1);
+  const vertex = (await traced())![0];
+  await page.mouse.click(at.x, at.y, { button: 'right' });
+  await page.getByRole('menuitem', { name: 'Path of the point here' }).click();
+  await expect.poll(traced).toBeUndefined();
+  await page.keyboard.press('Control+z');
+  await expect.poll(traced).toEqual([vertex]);
+
+  await page.evaluate(() => window.bradymotus.selection.select(['fender-ball']));
+  const list = page.getByTestId('traced');
+  await list.getByRole('textbox').fill('100000');
+  await expect(list.getByRole('alert')).toContainText('A number from 0');
+  await list.getByRole('textbox').fill(String(vertex === 3 ? 4 : 3));
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => (await traced())?.length).toBe(2);
+  await list.getByRole('button', { name: `Take away the path of point ${vertex}` }).click();
+  await expect.poll(async () => (await traced())?.length).toBe(1);
+});
+
 test('a layer: added, posed in, faded, muted and merged', async ({ page }) => {
   await copy(page);
   await select(page, 'Fender');

@@ -1,11 +1,14 @@
 // @vitest-environment jsdom
 // The motion path under the hand, on the real engine, seen by an eye of straw: a metre is a hundred pixels, y up.
-import { beforeEach, describe, expect, it } from 'vitest';
-import { hitPath, nearestOn, pathHand, placeOf, type PathView, type Point } from '../../web/src/stage/pathHand';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Edit } from '../../web/src/engine/engine';
 import { openDemo } from './real';
+import { hitPath, nearestOn, pathHand, placeOf, type PathView, type Point } from '../../web/src/stage/pathHand';
+import type { Trace } from '../../web/src/stage/traces.svelte';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
+const { toggleTraced, tracedOf, traceVertices, Traces } = await import('../../web/src/stage/traces.svelte');
 const space = {
   project: (x: number, y: number) => ({ x: 100 * x, y: -100 * y }),
   onPlane: (x: number, y: number, through: Point): Point => [x / 100, -y / 100, through[2]],
@@ -37,6 +40,57 @@ function drag(hit: NonNullable<ReturnType<typeof hitPath>>, dx: number, dy: numb
 beforeEach(async () => {
   session = await openDemo();
   session.selection.select(['fender']);
+});
+
+describe('the motion path of a point', () => {
+  const known = (trace: Trace) => trace.points.filter((_, i) => i % 3 === 0 && !Number.isNaN(trace.points[i])).length;
+  const node = () => session.shot.byId.get('fender-ball')!;
+
+  it('is drawn from the playhead outwards beside the work, follows what is changed, and is undone', async () => {
+    const traces = new Traces();
+    session.goTo(41);
+    toggleTraced(node(), 7);
+    toggleTraced(node(), 0);
+    expect(tracedOf(node())).toEqual([7, 0]);
+    traces.follow();
+    const { playFirst, playLast } = session.shot.scene;
+    await vi.waitFor(() => expect(traces.list.map(known)).toEqual([1, 1].map(() => playLast - playFirst + 1)));
+    const [seven] = traces.list;
+    expect(seven).toMatchObject({ node: 'fender-ball', vertex: 7, first: playFirst });
+    expect(seven.keys).toContain(41);
+    // It keeps to the ball, whose radius is 0.3, and which turns about its lowest point.
+    const body = path();
+    const from = (frame: number) => placeOf(seven, frame).map((v, i) => v - placeOf(body, frame)[i]);
+    expect(Math.hypot(...from(20))).toBeLessThan(0.7);
+    // The frames between are known: a click on one goes there.
+    const tick = at(placeOf(seven, 20));
+    expect(hitPath(space, seven, tick.x, tick.y)).toMatchObject({ frame: 20 });
+
+    const before = placeOf(seven, 41)[1];
+    session.shot.commit({ kind: 'setKeys', frame: 41, values: [{ address: lift, value: 9 }] } as unknown as Edit);
+    traces.follow();
+    await vi.waitFor(() => expect(placeOf(traces.list[0], 41)[1]).toBeGreaterThan(before + 1));
+    // What is far from the change was not worked out again, and is the same.
+    expect(placeOf(traces.list[0], playFirst)).toEqual(placeOf(seven, playFirst));
+
+    toggleTraced(node(), 7);
+    expect(tracedOf(node())).toEqual([0]);
+    session.shot.undo();
+    expect(tracedOf(node())).toEqual([7, 0]);
+    toggleTraced(node(), 7);
+    toggleTraced(node(), 0);
+    traces.follow();
+    expect(traces.list).toEqual([]);
+  });
+
+  it('is refused with a sentence beyond as many as can be told apart', () => {
+    traceVertices(
+      node(),
+      Array.from({ length: 17 }, (_, i) => i),
+    );
+    expect(tracedOf(node())).toEqual([]);
+    expect(session.messages.notice?.text).toContain('17 points of “Ball” would be traced');
+  });
 });
 
 describe('the motion path', () => {

@@ -13,6 +13,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(LockChannels), "lockChannels")]
 [JsonDerivedType(typeof(MuteChannels), "muteChannels")]
 [JsonDerivedType(typeof(MeanFindings), "meanFindings")]
+[JsonDerivedType(typeof(TraceVertices), "traceVertices")]
 [JsonDerivedType(typeof(InsertKeys), "insertKeys")]
 [JsonDerivedType(typeof(PutKeys), "putKeys")]
 [JsonDerivedType(typeof(HoldUntil), "holdUntil")]

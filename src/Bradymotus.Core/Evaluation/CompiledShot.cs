@@ -89,10 +89,13 @@ public sealed class CompiledShot
     /// <summary>The last frame with a key at or before a frame, or the frame itself before the first: what stepped playing shows.</summary>
     public double PoseAt(double frame)
     {
-        _poses ??= [.. Animated.SelectMany(i => Owners[i].AllCurves).SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
-        var at = Array.BinarySearch(_poses, frame);
-        return at >= 0 || ~at == 0 ? frame : _poses[~at - 1];
+        var poses = KeyFrames();
+        var at = Array.BinarySearch(poses, frame);
+        return at >= 0 || ~at == 0 ? frame : poses[~at - 1];
     }
+
+    /// <summary>The frames on which anything has a key, rising.</summary>
+    internal double[] KeyFrames() => _poses ??= [.. Animated.SelectMany(i => Owners[i].AllCurves).SelectMany(c => c.Keys).Select(k => k.Frame).Distinct().Order()];
 
     /// <summary>Where a node stands in the world on a frame, by itself: only it and what it hangs under are evaluated.</summary>
     public Affine WorldAt(string id, double frame)

@@ -35,3 +35,6 @@ public sealed record StepView(int Revision, int Content, string Label);
 
 /// <summary>Values that were set on a frame and not keyed before it was left.</summary>
 public sealed record LeftView(double Frame, int Count);
+
+/// <summary>A mesh with traced vertices; see <see cref="TracedMesh"/>.</summary>
+public sealed record TraceView(string Node, int Version, int First, int[] Vertices, double[] Keys);

@@ -71,6 +71,12 @@ public sealed record MeshNode : Node
 
     /// <summary>What bends its shape, in the order applied.</summary>
     public ImmutableArray<Deformer> Deformers { get => field.IsDefault ? [] : field; init; }
+
+    /// <summary>The most vertices of one mesh that are traced.</summary>
+    public const int MostTraced = 16;
+
+    /// <summary>The vertices whose motion path is drawn, by their place in the mesh. One that the mesh does not have (any more) is drawn nowhere.</summary>
+    public ImmutableArray<int> Traced { get => field.IsDefault ? [] : field; init; }
 }
 
 /// <summary>A bone's upper end: what a skin hangs on, and what is turned to pose it.</summary>

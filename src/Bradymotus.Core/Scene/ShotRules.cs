@@ -256,6 +256,7 @@ public static class ShotRules
         }
         mesh.Shape.Validate(node.Name);
         ValidateMaterial(shot, mesh);
+        ValidateTraced(mesh);
         var seen = new HashSet<string>();
         foreach (var deformer in mesh.Deformers)
         {
@@ -270,6 +271,22 @@ public static class ShotRules
             throw new Refusal($"“{node.Name}” has two skins, or two sets of morph targets: leave one.");
         }
         ValidateJoints(shot, mesh);
+    }
+
+    private static void ValidateTraced(MeshNode mesh)
+    {
+        if (mesh.Traced.Length > MeshNode.MostTraced)
+        {
+            throw new Refusal($"{mesh.Traced.Length} points of “{mesh.Name}” would be traced, and {MeshNode.MostTraced} is the most: leave some out.");
+        }
+        if (mesh.Traced.Any(v => v < 0))
+        {
+            throw new Refusal($"A traced point of “{mesh.Name}” is a negative number: count the points of the mesh from 0.");
+        }
+        if (mesh.Traced.Distinct().Count() < mesh.Traced.Length)
+        {
+            throw new Refusal($"A point of “{mesh.Name}” is traced twice: once is enough.");
+        }
     }
 
     /// <summary>What a node refers to is there, and none draws or follows itself.</summary>

@@ -177,6 +177,20 @@ export interface ChangesView {
 }
 
 /** Something in the motion that is probably not meant. */
+/** A mesh with traced vertices. */
+export interface TraceView {
+  node: string;
+  /** Another number whenever one of its paths is another. */
+  version: number;
+  first: number;
+  vertices: number[];
+  /** Frames with a key of anything that moves them. */
+  keys: number[];
+}
+
+/** With x, y, z for each frame of each vertex, not-a-number where it is not known yet. */
+export type TracedMesh = TraceView & { points: number[][] };
+
 export interface Finding {
   kind: string;
   nodes: string[];
@@ -275,6 +289,10 @@ interface Bridge {
   Slopes(channel: string, first: number, step: number, count: number, acceleration: boolean): number[];
   EasePicture(segment: Packed): number[];
   Path(node: string, first: number, last: number): number[];
+  PathVersion(node: string, first: number, last: number): number;
+  Trace(first: number, last: number, near: number, milliseconds: number): boolean;
+  Traces(): Packed;
+  TracePoints(node: string, vertex: number): number[];
   PathHandles(node: string, frame: number): number[];
   MoveOnPath(
     what: string,
@@ -526,6 +544,9 @@ class AsideFrame extends EngineFrame {
 /** One open shot, and its evaluated frame. */
 export class Engine extends EngineFrame {
   readonly beside: AsideFrame;
+  // What has been drawn of motion paths, for as long as it is the same.
+  private readonly paths = new Map<string, { version: number; points: number[] }>();
+  private readonly traced = new Map<string, TracedMesh>();
 
   private constructor(bridge: Bridge) {
     super(bridge, false);
@@ -538,6 +559,8 @@ export class Engine extends EngineFrame {
   }
 
   open(shot: unknown, revision: number, entries: unknown[]): Outcome {
+    this.paths.clear();
+    this.traced.clear();
     return read(this.bridge.OpenShot(write(shot), revision, write(entries)));
   }
 
@@ -623,7 +646,29 @@ export class Engine extends EngineFrame {
   /** With the steps after a revision only. */
   history = (after: number): HistoryView => read(this.bridge.History(after));
   // Numbers come as typed arrays, whose map and flat keep to numbers: plain arrays are handed on.
-  path = (node: string, first: number, last: number) => Array.from(this.bridge.Path(node, first, last));
+  path(node: string, first: number, last: number): number[] {
+    const version = this.bridge.PathVersion(node, first, last);
+    let held = this.paths.get(node);
+    if (held?.version !== version) {
+      held = { version, points: Array.from(this.bridge.Path(node, first, last)) };
+      this.paths.set(node, held);
+    }
+    return held.points;
+  }
+
+  /** Goes on with the motion paths of traced vertices for about so many milliseconds, from a frame outwards; true when they are done. */
+  trace = (first: number, last: number, near: number, milliseconds: number): boolean =>
+    this.bridge.Trace(first, last, near, milliseconds);
+  /** The meshes with traced vertices, as far as their paths are known. */
+  traces = (): TracedMesh[] =>
+    (read(this.bridge.Traces()) as TraceView[]).map((view) => {
+      const held = this.traced.get(view.node);
+      if (held?.version === view.version) return held;
+      const points = view.vertices.map((_, i) => Array.from(this.bridge.TracePoints(view.node, i)));
+      const mesh = { ...view, points };
+      this.traced.set(view.node, mesh);
+      return mesh;
+    });
   sample = (channel: string, first: number, step: number, count: number) =>
     Array.from(this.bridge.Sample(channel, first, step, count));
   /** Of a channel with all layers. */

@@ -1254,6 +1254,8 @@ export interface components {
             partMaterials?: string[];
             /** @description What bends its shape, in the order applied. */
             deformers?: components["schemas"]["Deformer"][];
+            /** @description The vertices whose motion path is drawn, by their place in the mesh. One that the mesh does not have (any more) is drawn nowhere. */
+            traced?: number[];
             /** @description Unique in the shot among nodes and materials; never changes. */
             id: string;
             /** @description For people; unique among siblings, so that paths are. */

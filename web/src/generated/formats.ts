@@ -274,6 +274,7 @@ export interface Shot {
               id: string;
             }
         )[];
+        traced?: number[];
         id: string;
         name: string;
         parent?: string | null;
@@ -793,6 +794,11 @@ export type JournalEntry =
             kind: "meanFindings";
             findings: Findings;
             meant?: boolean;
+          }
+        | {
+            kind: "traceVertices";
+            node: string;
+            vertices: Vertices;
           }
         | {
             kind: "insertKeys";
@@ -1358,6 +1364,7 @@ export type Values1 = Items[];
 export type Channels = unknown[];
 export type Channels1 = unknown[];
 export type Findings = Items1[];
+export type Vertices = number[];
 export type Keys = Items2[];
 export type Channels2 = {
   address: string;
@@ -1497,6 +1504,7 @@ export type Items4 =
       material?: string | null;
       partMaterials?: PartMaterials;
       deformers?: Deformers;
+      traced?: Traced;
       id: string;
       name: string;
       parent?: string | null;
@@ -1877,6 +1885,7 @@ export type Deformers = (
       id: string;
     }
 )[];
+export type Traced = number[];
 export type Channels14 = {
   [k: string]: AdditionalProperties;
 } | null;
@@ -1949,6 +1958,7 @@ export type Node =
       material?: string | null;
       partMaterials?: PartMaterials;
       deformers?: Deformers;
+      traced?: Traced;
       id: string;
       name: string;
       parent?: string | null;
@@ -2542,6 +2552,11 @@ export type Edits = (
       kind: "meanFindings";
       findings: Findings;
       meant?: boolean;
+    }
+  | {
+      kind: "traceVertices";
+      node: string;
+      vertices: Vertices;
     }
   | {
       kind: "insertKeys";

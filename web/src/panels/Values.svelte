@@ -10,6 +10,7 @@
   import MaterialShelf from './MaterialShelf.svelte';
   import NodeSource from './NodeSource.svelte';
   import ShapeSource from './ShapeSource.svelte';
+  import TracedPoints from './TracedPoints.svelte';
   import WorldSource from './WorldSource.svelte';
 
   const node = $derived(session.selection.nodes.at(-1));
@@ -69,12 +70,16 @@
     session.shot.commit({ kind: 'replaceNode', node: { ...node!.data, ...change } } as unknown as Edit);
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
-  /** Of the selected meshes, all together; and whether they could be mixed. */
-  const counts = $derived.by(() => {
+  /** Of each of the selected meshes. */
+  const each = $derived.by(() => {
     void session.shot.changed;
     const { engine } = session.shot;
-    if (!engine || meshes.length === 0 || meshes.length > 1000) return '';
-    const each = engine.counts(meshes.map((n) => n.id));
+    return engine && meshes.length <= 1000 ? engine.counts(meshes.map((n) => n.id)) : [];
+  });
+  const vertexCount = $derived(each[0]?.vertices ?? 0);
+  /** Of all together; and whether they could be mixed. */
+  const counts = $derived.by(() => {
+    if (each.length === 0) return '';
     const [vertices, triangles] = [
       each.reduce((sum, c) => sum + c.vertices, 0),
       each.reduce((sum, c) => sum + c.triangles, 0),
@@ -125,6 +130,7 @@
         <p class="px-3 pb-1 text-xs text-base-content/75" data-testid="counts">{counts}</p>
       {/if}
       <ShapeSource {node} />
+      {#if meshes.length === 1}<TracedPoints {node} vertices={vertexCount} />{/if}
       {#each own.filter((c) => c.path.startsWith('shape.')) as channel (channel.address)}
         <ChannelRow {channel} others={others(channel)} />
       {/each}

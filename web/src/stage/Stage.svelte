@@ -25,7 +25,8 @@
   import { session, type Tool } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import { stageView } from './shared';
-  import { hitPath, pathHand, placeOf, type PathView, type Point } from './pathHand';
+  import { hitPath, pathHand, placeOf, type PathHit, type PathView, type Point } from './pathHand';
+  import { toggleTraced, type Trace, Traces } from './traces.svelte';
   import { partsOf, type Layout, type Look, type Shading } from './pane';
   import type { Region, StageView } from './view';
 
@@ -206,17 +207,41 @@
     view?.setPathHandles([before, after].flatMap((e) => (e && isSeen ? [...placeOf(handled!, frame), ...e] : [])));
   });
 
-  /** Takes what lies on the motion path, unless a handle of the object is nearer. */
+  // The motion paths of chosen vertices, which are there whatever is selected.
+  const traces = new Traces();
+  $effect(() => {
+    void [session.shot.changed, session.shot.scene];
+    // What is seen before the engine runs has no paths yet.
+    if (session.ready) untrack(() => traces.follow());
+    return () => traces.stop();
+  });
+  $effect(() => view?.setTraces(traces.list));
+  $effect(() =>
+    view?.setTraceMarks(
+      traces.list.map((t) => placeOf(t, session.frame)).flatMap((p) => (Number.isFinite(p[0]) ? p : [])),
+    ),
+  );
+
+  /** What lies below the pointer of the motion path of the selected object, or of one of a vertex, unless a handle of the object is nearer. */
+  function pathAt(event: PointerEvent): { path: PathView | Trace; hit: PathHit } | null {
+    if (!view || view.handles.hovered) return null;
+    for (const path of [...(handled ? [handled] : []), ...traces.list]) {
+      const hit = hitPath(view, path, event.clientX, event.clientY);
+      if (hit) return { path, hit };
+    }
+    return null;
+  }
+
+  /** Takes what lies on a motion path. */
   function takePath(event: PointerEvent) {
-    const hit =
-      event.button === 0 && handled && view && !view.handles.hovered
-        ? hitPath(view, handled, event.clientX, event.clientY)
-        : null;
-    if (!hit) return;
+    const taken = event.button === 0 ? pathAt(event) : null;
+    if (!taken) return;
     event.stopPropagation();
     box.focus({ preventScroll: true });
     down.button = -1;
-    gestures.follow(event, pathHand(session, view!, handled!, hit, event));
+    const { path, hit } = taken;
+    if ('vertex' in path) session.goTo(hit.frame);
+    else gestures.follow(event, pathHand(session, view!, path, hit, event));
   }
 
   const pathWords = {
@@ -227,9 +252,34 @@
   };
   function overPath(event: PointerEvent) {
     if (event.buttons > 0) return;
-    const hit = handled && view && !view.handles.hovered ? hitPath(view, handled, event.clientX, event.clientY) : null;
-    box.style.cursor = hit ? 'grab' : '';
-    box.title = hit ? `${hit.kind === 'tick' ? 'Frame' : 'Key'} ${hit.frame}. ${pathWords[hit.kind]}` : '';
+    pointer = { x: event.clientX, y: event.clientY };
+    const { path, hit } = pathAt(event) ?? {};
+    const isVertex = path && 'vertex' in path;
+    box.style.cursor = hit ? (isVertex ? 'pointer' : 'grab') : '';
+    const what = hit ? `${hit.kind === 'tick' ? 'Frame' : 'Key'} ${hit.frame}` : '';
+    if (!hit) box.title = '';
+    else if (isVertex)
+      box.title = `${what} of point ${path.vertex} of “${session.shot.byId.get(path.node)?.name}”. Click: go to it`;
+    else box.title = `${what}. ${pathWords[hit.kind]}`;
+  }
+
+  // Where the pointer was last: what is pointed at when a key is pressed.
+  let pointer = { x: -1, y: -1 };
+  onMount(() => {
+    ui.trace = () => trace(pointer.x, pointer.y);
+    return () => (ui.trace = null);
+  });
+
+  /** Draws the motion path of the vertex at a point of the page, or takes away the one that is drawn there. */
+  function trace(x: number, y: number) {
+    const near = (t: Trace) => {
+      const p = view!.project(...placeOf(t, session.frame));
+      return Math.hypot(p.x - x, p.y - y) < 8;
+    };
+    const drawn = traces.list.find(near);
+    const at = drawn ? { node: session.shot.byId.get(drawn.node)!, vertex: drawn.vertex } : view?.vertexAt(x, y);
+    if (at) toggleTraced(at.node, at.vertex);
+    else session.messages.say('Point at a surface first: the path of its nearest vertex is drawn.');
   }
 
   /** The one canvas of the stage is wherever the stage is shown. */
@@ -292,6 +342,8 @@
             { command: 'fit' },
             { command: 'hide' },
             { command: 'lock' },
+            null,
+            { title: 'Path of the point here', run: () => trace(event.clientX, event.clientY) },
           ]
         : [
             { command: 'paste' },

@@ -1,4 +1,5 @@
 // What is drawn over the scene and is not part of the picture. Each overlay is a small thing that adds itself to a group.
+import type { Trace } from './traces.svelte';
 import * as THREE from 'three';
 import type { SceneMirror } from './mirror';
 
@@ -184,5 +185,67 @@ export class MotionPath {
     this.stems.geometry.setAttribute('position', new THREE.Float32BufferAttribute(handles, 3));
     this.ends.geometry = this.stems.geometry;
     return true;
+  }
+}
+
+const TEAL = { ...FLAT, color: 0x5fd0c4 };
+
+/** The motion paths of traced vertices: lines and dots as of objects, in another tint, and a large dot where the vertex is now. */
+export class TracePaths {
+  readonly object = new THREE.Group();
+  private readonly lines = new THREE.LineSegments(
+    new THREE.BufferGeometry(),
+    new THREE.LineBasicMaterial({ ...TEAL, opacity: 0.65 }),
+  );
+  private readonly frames = this.dots(3, 0.9);
+  private readonly keys = this.dots(7, 1);
+  private readonly now = this.dots(11, 1);
+
+  constructor() {
+    this.object.add(this.lines);
+    for (const part of this.object.children) part.frustumCulled = false;
+  }
+
+  /** Whether it is another picture. */
+  set(traces: Trace[]): boolean {
+    const [lines, frames, keys] = [[], [], []] as number[][];
+    for (const { first, points, keys: keyed } of traces) {
+      for (let i = 0; i + 2 < points.length; i += 3) {
+        if (Number.isNaN(points[i])) continue;
+        frames.push(points[i], points[i + 1], points[i + 2]);
+        if (i > 0 && !Number.isNaN(points[i - 3])) for (let c = i - 3; c < i + 3; c++) lines.push(points[c]);
+      }
+      for (const key of keyed) {
+        const at = 3 * Math.round(key - first);
+        if (points[at] !== undefined && !Number.isNaN(points[at])) keys.push(...points.slice(at, at + 3));
+      }
+    }
+    const had = this.put(this.lines, lines);
+    this.put(this.frames, frames);
+    this.put(this.keys, keys);
+    return had || lines.length > 0;
+  }
+
+  /** Whether it is another picture. */
+  mark(points: number[]): boolean {
+    return this.put(this.now, points) || points.length > 0;
+  }
+
+  private dots(size: number, opacity: number) {
+    const dots = new THREE.Points(
+      new THREE.BufferGeometry(),
+      new THREE.PointsMaterial({ ...TEAL, size, opacity, sizeAttenuation: false }),
+    );
+    this.object.add(dots);
+    return dots;
+  }
+
+  /** Whether something was drawn before. */
+  private put(part: THREE.LineSegments | THREE.Points, points: number[]): boolean {
+    const had = (part.geometry.getAttribute('position')?.count ?? 0) > 0;
+    part.geometry.dispose();
+    part.geometry = new THREE.BufferGeometry();
+    part.geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
+    return had;
   }
 }

@@ -7,7 +7,8 @@ import { Pane, partsOf, type Layout, type Look, type Shading } from './pane';
 import { SceneMirror } from './mirror';
 import { Bones } from './bones';
 import { Ghosts, type GhostPose } from './ghosts';
-import { Grid, MotionPath, Outlines } from './overlays';
+import { Grid, MotionPath, Outlines, TracePaths } from './overlays';
+import type { Trace } from './traces.svelte';
 import { SmallPictures } from './smallPictures';
 
 // The renderer's Display.Shoulder, so that the stage shows the tones of the final picture.
@@ -59,6 +60,7 @@ export class StageView {
   private readonly grid = new Grid();
   private readonly outlines = new Outlines();
   private readonly path = new MotionPath();
+  private readonly traces = new TracePaths();
   private readonly ghosts = new Ghosts();
   private readonly bones = new Bones();
   private readonly helpers = new THREE.Group();
@@ -108,7 +110,8 @@ export class StageView {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update());
-    this.helpers.add(this.grid.object, this.outlines.object, this.path.all, this.ghosts.object, this.bones.object);
+    const { grid, outlines, path, traces, ghosts, bones } = this;
+    this.helpers.add(grid.object, outlines.object, path.all, traces.object, ghosts.object, bones.object);
     this.mirror.scene.add(this.helpers);
 
     this.root.style.cssText = 'position:relative;width:100%;height:100%';
@@ -295,6 +298,16 @@ export class StageView {
     this.request();
   }
 
+  /** The motion paths of traced vertices. */
+  setTraces(traces: Trace[]) {
+    if (this.traces.set(traces)) this.request();
+  }
+
+  /** Where the traced vertices are on the shown frame. */
+  setTraceMarks(points: number[]) {
+    if (this.traces.mark(points)) this.request();
+  }
+
   /** The motion paths of the other selected objects. */
   setOtherPaths(paths: number[][]) {
     if (this.path.setOthers(paths)) this.request();
@@ -389,8 +402,7 @@ export class StageView {
 
   /** The object under a point of the page that can be picked. */
   nodeAt(x: number, y: number): NodeView | null {
-    const { pane, point } = this.paneAt(x, y);
-    this.ray.setFromCamera(point, pane.camera());
+    const pane = this.aim(x, y);
     const targets = [...this.mirror.items.values()].filter((i) => i.object.visible).map((i) => i.object);
     targets.push(this.mirror.copies.object);
     for (const hit of this.ray.intersectObjects(targets, true)) {
@@ -403,28 +415,59 @@ export class StageView {
 
   /** The point of a mesh below a point of the page, or its vertex nearest to that; of none of some objects, nor of what hangs below them. */
   pointAt(x: number, y: number, vertex: boolean, but: string[]): THREE.Vector3 | null {
+    for (const { node, hit } of this.hitsAt(x, y))
+      if (!this.chain(node).some((n) => but.includes(n.id))) return vertex ? this.vertexOf(hit).at : hit.point;
+    return null;
+  }
+
+  /** The vertex of a mesh that is nearest to a point of the page, by its place in the mesh. A tip may be missed by a little. */
+  vertexAt(x: number, y: number): { node: NodeView; vertex: number } | null {
+    for (const reach of [0, 4, 8])
+      for (let turn = 0; turn < (reach > 0 ? 8 : 1); turn++) {
+        const angle = (turn * Math.PI) / 4;
+        const first = this.hitsAt(x + reach * Math.cos(angle), y + reach * Math.sin(angle))[0];
+        if (first && first.hit.instanceId === undefined && first.node.kind === 'mesh')
+          return { node: first.node, vertex: this.vertexOf(first.hit).vertex };
+      }
+    return null;
+  }
+
+  /** Lays the ray through a point of the page, and gives the view that it is in. */
+  private aim(x: number, y: number): Pane {
     const { pane, point } = this.paneAt(x, y);
     this.ray.setFromCamera(point, pane.camera());
+    // Small pictures of other frames may have been the last that was drawn.
+    this.mirror.scene.updateMatrixWorld();
+    return pane;
+  }
+
+  /** The surfaces below a point of the page, the nearest first. */
+  private hitsAt(x: number, y: number) {
+    this.aim(x, y);
     const targets: THREE.Object3D[] = [...this.mirror.items.values()]
       .filter((i) => i.mesh?.visible)
       .map((i) => i.mesh!);
     targets.push(this.mirror.copies.object);
-    for (const hit of this.ray.intersectObjects(targets, true)) {
-      const node = this.mirror.nodeOf(hit);
-      if (!node || !hit.face || this.chain(node).some((n) => but.includes(n.id))) continue;
-      if (!vertex) return hit.point;
-      const mesh = hit.object as THREE.Mesh;
-      const map = mesh.matrixWorld.clone();
-      if (hit.instanceId !== undefined) {
-        (mesh as THREE.InstancedMesh).getMatrixAt(hit.instanceId, map);
-        map.premultiply(mesh.matrixWorld);
-      }
-      const corners = [hit.face.a, hit.face.b, hit.face.c].map((i) =>
-        new THREE.Vector3().fromBufferAttribute(mesh.geometry.getAttribute('position'), i).applyMatrix4(map),
-      );
-      return corners.reduce((a, b) => (b.distanceTo(hit.point) < a.distanceTo(hit.point) ? b : a));
+    return this.ray.intersectObjects(targets, true).flatMap((hit) => {
+      const node = hit.face ? this.mirror.nodeOf(hit) : null;
+      return node ? [{ node, hit }] : [];
+    });
+  }
+
+  /** The corner of the triangle that was hit which is nearest to where it was hit. */
+  private vertexOf(hit: THREE.Intersection) {
+    const mesh = hit.object as THREE.Mesh;
+    const map = mesh.matrixWorld.clone();
+    if (hit.instanceId !== undefined) {
+      (mesh as THREE.InstancedMesh).getMatrixAt(hit.instanceId, map);
+      map.premultiply(mesh.matrixWorld);
     }
-    return null;
+    const { a, b, c } = hit.face!;
+    const corners = [a, b, c].map((vertex) => ({
+      vertex,
+      at: new THREE.Vector3().fromBufferAttribute(mesh.geometry.getAttribute('position'), vertex).applyMatrix4(map),
+    }));
+    return corners.reduce((p, q) => (q.at.distanceTo(hit.point) < p.at.distanceTo(hit.point) ? q : p));
   }
 
   /** The objects that a box drawn on the page touches. */

@@ -267,6 +267,16 @@ const views: Command[] = [
     run: () => (preferences.axes = ({ world: 'parent', parent: 'local', local: 'world' } as const)[preferences.axes]),
   },
   {
+    id: 'tracePoint',
+    title: 'Motion path of the point below the pointer: draw it, or take it away',
+    group: 'View',
+    keys: 'p',
+    run: () =>
+      ui.trace
+        ? ui.trace()
+        : session.messages.say('There is no stage here: go to Set, Block or Polish, and point at a surface.'),
+  },
+  {
     id: 'ghosts',
     title: 'Ghosts of the poses before and after',
     group: 'View',

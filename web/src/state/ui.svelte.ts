@@ -50,6 +50,8 @@ class Ui {
   steerCamera = $state(false);
   /** Where the pointer was last: what a view command means. */
   over = $state<'stage' | 'tracks'>('stage');
+  /** Draws the motion path of the point below the pointer, or takes it away; null while there is no stage. */
+  trace: (() => void) | null = null;
   /** Counts requests to fit the view. */
   fit = $state(0);
   /** Groups that are closed in the list of objects, and of which shot. */
