@@ -161,6 +161,119 @@ public class CheckTests
         Assert.Contains("0.12 m deep (frame 20)", MotionChecks.Of(shot)[0].Sentence, StringComparison.Ordinal);
         Assert.Equal(["ball", "ground"], MotionChecks.Of(shot)[0].Nodes);
         Clean(With(OnGround(Ball()), "transform.translate.y", Curved(Straight(0, 2), Straight(20, 0.5), Straight(40, 2))));
+
+        // The key at the bottom goes up by as much as it takes, and the other keys stay.
+        var mended = Mended(shot).Channel(At("ball/transform.translate.y")).Curve!;
+        Assert.InRange(mended.Evaluate(20), 0.49, 0.505);
+        Assert.Equal([2, 0.8, 0.8, 2], new[] { 0.0, 10, 30, 40 }.Select(mended.Evaluate));
+        Assert.Equal(5, mended.Keys.Length);
+    }
+
+    [Fact]
+    public void What_passes_through_another_is_taken_out_of_it_the_shortest_way_with_new_keys_where_it_has_none()
+    {
+        // Past a post, along x, a little into it: out is along z, where it has no key between.
+        var shot = With(Ball(), "transform.translate.x", Curved(Straight(0, -3), Straight(47, 3)));
+        shot = With(shot, "transform.translate.z", Curved(Straight(0, 0.9), Straight(47, 0.9001)));
+        shot = shot with { Nodes = shot.Nodes.Add(new MeshNode { Id = "post", Name = "Post", Shape = new CylinderShape(0.5, 0.5, 4, 48) }) };
+        var found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
+        Assert.Equal("Move “Ball” out of “Post”, on its keys there and on new ones where those are not enough.", found.Mend);
+        var mended = found.Fix!.Apply(shot);
+        Assert.DoesNotContain(MotionChecks.Of(mended), f => f.Kind == FindingKind.Contact);
+        Assert.True(mended.Channel(At("ball/transform.translate.z")).Curve!.Keys.Length > 2);
+        // Along its way and up it goes on as before.
+        Assert.Equal(shot.Channel(At("ball/transform.translate.x")), mended.Channel(At("ball/transform.translate.x")));
+        Assert.Equal("Take Ball out of Post", found.Fix.Describe(shot));
+    }
+
+    [Fact]
+    public void A_carrier_moves_what_it_carries_out_in_its_own_turned_space()
+    {
+        var shot = OnGround(Ball()) with { };
+        shot = shot with
+        {
+            Nodes = [.. shot.Nodes.Select(n => n.Id == "ball" ? n with { Parent = "sled" } : n),
+                new GroupNode { Id = "sled", Name = "Sled", Parent = "slope", Channels = Channels(("transform.rotate.y", 30)) },
+                new GroupNode { Id = "slope", Name = "Slope", Channels = Channels(("transform.rotate.z", 90), ("transform.scale.x", 2), ("transform.scale.y", 2), ("transform.scale.z", 2)) }],
+        };
+        // What is x in the slope is up in the world, twice as large; so is the ball, of radius 1.
+        shot = shot.Keyed("sled/transform.translate.x", (0, 2), (20, 0.4), (40, 2));
+        var found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
+        Assert.Equal(["sled/transform.translate.x"], found.Channels);
+        var mended = found.Fix!.Apply(shot);
+        Assert.InRange(mended.Channel(At("sled/transform.translate.x")).Evaluate(20), 0.49, 0.505);
+        Assert.DoesNotContain(MotionChecks.Of(mended), f => f.Kind == FindingKind.Contact);
+    }
+
+    [Fact]
+    public void What_cannot_be_taken_out_by_its_keys_says_so_or_offers_nothing()
+    {
+        // It has keys along x only, and would have to go up as the ground comes: so the ground goes down, if it may.
+        var shot = With(OnGround(Ball()), "transform.translate.x", Curved(Straight(0, -3), Straight(47, 3)));
+        shot = With(shot, "transform.translate.y", new Channel(0.5)).Keyed("ground/transform.translate.y", (0, -2), (20, 0.2), (40, -2));
+        var found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
+        var lower = found.Fix!.Apply(shot);
+        Assert.DoesNotContain(MotionChecks.Of(lower), f => f.Kind == FindingKind.Contact);
+        Assert.InRange(lower.Channel(At("ground/transform.translate.y")).Evaluate(20), -0.01, 0.01);
+        var ground = At("ground/transform.translate.y");
+        shot = shot.With(ground, shot.Channel(ground) with { Locked = true });
+        found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
+        Assert.Contains("has no keys on the axis along which it leaves “Ground” (0, 1, 0)", Assert.Throws<Refusal>(() => found.Fix).Message, StringComparison.Ordinal);
+        // What only turns is not torn off what it turns on.
+        var arm = OnGround(Ball()) with { };
+        arm = arm with { Nodes = [.. arm.Nodes.Select(n => n.Id == "ball" ? n with { Parent = "arm", Channels = Channels(("transform.translate.x", 2)) } : n), new GroupNode { Id = "arm", Name = "Arm", Channels = Channels(("transform.translate.y", 1.5)) }] };
+        arm = arm.Keyed("arm/transform.rotate.z", (0, 0), (20, -60), (40, 0));
+        Assert.Null(Assert.Single(MotionChecks.Of(arm), f => f.Kind == FindingKind.Contact).Mend);
+        // Nor is what is locked moved.
+        var locked = With(OnGround(Ball()), "transform.translate.y", Curved(Straight(0, 2), Straight(20, 0.38), Straight(40, 2)) with { Locked = true });
+        Assert.Null(Assert.Single(MotionChecks.Of(locked)).Mend);
+    }
+
+    [Fact]
+    public void What_instances_and_repeaters_draw_passes_through_things_too()
+    {
+        // The ball stands aside; its instance falls into the ground.
+        var shot = OnGround(Ball());
+        shot = shot with { Nodes = [.. shot.Nodes.Select(n => n.Id == "ball" ? n with { Channels = Channels(("transform.translate.y", 3), ("transform.translate.x", 5)) } : n), new InstanceNode { Id = "twin", Name = "Twin", Of = "ball" }] };
+        shot = shot.Keyed("twin/transform.translate.y", (0, 2), (20, 0.38), (40, 2));
+        var found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
+        Assert.StartsWith("“Twin” and “Ground” pass through each other", found.Sentence, StringComparison.Ordinal);
+        Assert.Equal(["twin", "ground"], found.Nodes);
+        Assert.Equal(["twin/transform.translate.y"], found.Channels);
+
+        // A row of balls a metre apart, above the ground; a hammer swings through the third of them.
+        shot = Ball() with
+        {
+            Nodes = [new RepeatNode { Id = "row", Name = "Row", Channels = Channels(("repeat.count", 4), ("repeat.translate.x", 1)) },
+                new MeshNode { Id = "ball", Name = "Ball", Parent = "row", Shape = new SphereShape(0.5, 24, 16) },
+                new MeshNode { Id = "hammer", Name = "Hammer", Shape = new BoxShape(0.4, 3, 0.4, 1), Channels = Channels(("transform.translate.x", 2)) }],
+        };
+        shot = shot.Keyed("hammer/transform.translate.z", (0, -3), (47, 3));
+        found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
+        Assert.Contains("“Row, no. 3”", found.Sentence, StringComparison.Ordinal);
+        Assert.Equal(["row", "hammer"], found.Nodes.OrderDescending());
+        Assert.Null(found.Mend);
+        // That they touch one another is how they are laid; so it is while the whole row goes along, and while its steps are keyed.
+        var still = shot with { Nodes = shot.Nodes.RemoveAt(2) };
+        Clean(still);
+        Assert.DoesNotContain(MotionChecks.Of(still.Keyed("row/transform.translate.x", (0, -3), (47, 3))), f => f.Kind == FindingKind.Contact);
+        Assert.DoesNotContain(MotionChecks.Of(still.Keyed("row/repeat.translate.x", (0, 1), (47, 0.5))), f => f.Kind == FindingKind.Contact);
+        // A crowd is not looked at.
+        Assert.DoesNotContain(MotionChecks.Of(shot.With(At("row/repeat.count"), new Channel(400))), f => f.Kind == FindingKind.Contact);
+
+        // What has been found is found again by what is remembered, and only where it is still so.
+        var memory = new CheckMemory();
+        List<Finding> Run(Shot of)
+        {
+            var run = new MotionChecks(of, memory: memory);
+            while (run.Step())
+            {
+            }
+            return [.. run.Findings.Where(f => f.Kind == FindingKind.Contact)];
+        }
+        Assert.Equal(found.Sentence, Assert.Single(Run(shot)).Sentence);
+        Assert.Equal(found.Sentence, Assert.Single(Run(shot)).Sentence);
+        Assert.Empty(Run(shot.With(At("row/repeat.translate.x"), new Channel(3))));
     }
 
     [Fact]
@@ -280,6 +393,23 @@ public class CheckTests
         Assert.DoesNotContain(MotionChecks.Of(mended), f => f.Kind == FindingKind.Flip);
         Assert.Equal(189, mended.Channel(At("ball/transform.rotate.y")).Evaluate(19), 9);
         Clean(With(Ball(19), "transform.rotate.y", Curved(Straight(0, 0), Straight(3, 350))));
+    }
+
+    // The twin of x, y, z for the order XYZ (Shoemake, Graphics Gems IV, 1994): x + 180°, 180° − y, z + 180°.
+    [Fact]
+    public void Two_keys_with_the_angles_of_another_way_to_the_same_pose_are_a_flip()
+    {
+        Shot Turned(double x, double y, double z, Segment segment) => new[] { ("x", 10.0, x), ("y", 70, y), ("z", -5, z) }.Aggregate(Ball(), (s, a) =>
+            With(s, $"transform.rotate.{a.Item1}", Curved(new(0, a.Item2, segment), new(24, a.Item3))));
+        // The pose (20, 85, 3) by its far angles: (200, 95, 183) less whole turns.
+        var shot = Turned(-160, 95, -177, Segment.Bezier);
+        Only(FindingKind.Flip, shot, 0, 24, "ball/transform.rotate.x");
+        var mended = Mended(shot);
+        Assert.Equal([20, 85, 3], new[] { "x", "y", "z" }.Select(a => Math.Round(mended.Channel(At($"ball/transform.rotate.{a}")).Evaluate(24), 9)));
+        // Held it jumps once; the near angles are right; spins are meant.
+        Only(FindingKind.Flip, Turned(-160, 95, -177, Segment.Hold), 23, 24);
+        Clean(Turned(20, 85, 3, Segment.Bezier));
+        Clean(Turned(370, 75, 355, Segment.Bezier));
     }
 
     [Fact]

@@ -25,112 +25,14 @@ internal sealed class ContactMap(CheckedShot shot)
 
     private readonly List<Pair> _pairs = [];
 
+    /// <summary>More copies than this are not looked at either.</summary>
+    private const int MostCopies = 256;
+
     /// <summary>Two meshes, and what is known of them frame by frame.</summary>
     /// <param name="Depths">How deep they are in each other; 0 where they are not, not a number where one of them is not seen.</param>
     /// <param name="Slides">How far the one has slid on the other since the frame before, in metres.</param>
     /// <param name="Tolerance">What goes no deeper than this only touches.</param>
-    private sealed record Pair(string A, string B, float[] Depths, bool[] Touching, float[] Slides, float Tolerance);
-
-    /// <summary>The box round a mesh on a frame; empty where it is not seen.</summary>
-    private readonly record struct Room(Double3 Min, Double3 Max)
-    {
-        internal static Room None => new(new(double.PositiveInfinity, 0, 0), new(double.NegativeInfinity, 0, 0));
-
-        internal bool IsNone => Min.X > Max.X;
-
-        internal bool Meets(in Room b, double near) =>
-            Min.X <= b.Max.X + near && b.Min.X <= Max.X + near && Min.Y <= b.Max.Y + near && b.Min.Y <= Max.Y + near && Min.Z <= b.Max.Z + near && b.Min.Z <= Max.Z + near;
-
-        internal Room With(in Room b) => new(
-            new(Math.Min(Min.X, b.Min.X), Math.Min(Min.Y, b.Min.Y), Math.Min(Min.Z, b.Min.Z)),
-            new(Math.Max(Max.X, b.Max.X), Math.Max(Max.Y, b.Max.Y), Math.Max(Max.Z, b.Max.Z)));
-    }
-
-    /// <summary>A mesh that is being followed through the frames.</summary>
-    /// <param name="node">Its place in the order of evaluation.</param>
-    /// <param name="rooms">The room that it takes on each frame; one for all where it stands still.</param>
-    private sealed class Follower(int node, Room[] rooms)
-    {
-        private PlacedMesh? _placed;
-        private int _topology = -1, _shape = -1, _stands = -1;
-        private bool _isOwn;
-
-        internal int Node => node;
-
-        /// <summary>The diagonal of its box where it is first seen.</summary>
-        internal double Size { get; } = rooms.Where(r => !r.IsNone).Select(r => (r.Max - r.Min).Length).FirstOrDefault();
-
-        internal Room Everywhere { get; } = rooms.Where(r => !r.IsNone).DefaultIfEmpty(Room.None).Aggregate((a, b) => a.With(b));
-
-        internal Room At(int frame) => rooms[rooms.Length == 1 ? 0 : frame];
-
-        /// <summary>Its triangles where they are on this frame.</summary>
-        internal IEnumerable<bool> Place(FrameState state, Action<PlacedMesh> give)
-        {
-            var mesh = state.Mesh(node)!;
-            if (_placed is null || _topology != mesh.Rest.Id || mesh.IsBent != _isOwn)
-            {
-                // A mesh at rest shares its tree with all that are like it; a bent one has its own, whose boxes move.
-                _isOwn = mesh.IsBent;
-                if (_isOwn)
-                {
-                    var own = new TriangleTree(mesh.Positions, mesh.Indices);
-                    foreach (var _ in own.Build())
-                    {
-                        yield return true;
-                    }
-                    _placed = new(own);
-                }
-                else
-                {
-                    foreach (var _ in TriangleTree.Of(mesh.Rest, tree => _placed = new(tree)))
-                    {
-                        yield return true;
-                    }
-                }
-                (_topology, _shape, _stands) = (mesh.Rest.Id, mesh.Version, -1);
-            }
-            else if (_isOwn && _shape != mesh.Version)
-            {
-                foreach (var _ in _placed.Tree.Refit(mesh.Positions))
-                {
-                    yield return true;
-                }
-                _shape = mesh.Version;
-            }
-            if (state.Changed[node] > _stands)
-            {
-                _placed!.Stand(state.World[node]);
-                _stands = state.Pass;
-            }
-            give(_placed!);
-        }
-
-        /// <param name="boxes">The boxes of meshes at rest, as far as they are known.</param>
-        internal static Room Look(FrameState state, int node, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
-        {
-            if (!state.Rendered[node] || state.Mesh(node) is not { Rest.TriangleCount: > 0 } mesh || !state.World[node].IsWithin(1e9))
-            {
-                return Room.None;
-            }
-            if (mesh.IsBent)
-            {
-                return Around(mesh.Positions, state.World[node]);
-            }
-            ref var box = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(boxes, mesh.Rest, out var isKnown);
-            if (!isKnown)
-            {
-                box = mesh.Rest.Bounds();
-            }
-            var (low, high) = box;
-            Span<float> corners = stackalloc float[24];
-            for (var c = 0; c < 8; c++)
-            {
-                (corners[3 * c], corners[3 * c + 1], corners[3 * c + 2]) = ((float)((c & 1) == 0 ? low.X : high.X), (float)((c & 2) == 0 ? low.Y : high.Y), (float)((c & 4) == 0 ? low.Z : high.Z));
-            }
-            return Around(corners, state.World[node]);
-        }
-    }
+    private sealed record Pair(Body A, Body B, float[] Depths, bool[] Touching, float[] Slides, float Tolerance);
 
     /// <summary>Whether an object, or something below it, touches anything that is not below it, on frames counted from the first of the range.</summary>
     internal bool Touches(string node, int first, int last)
@@ -139,7 +41,7 @@ internal sealed class ContactMap(CheckedShot shot)
         foreach (var pair in _pairs)
         {
             family ??= shot.Shot.Descendants([node]);
-            if (family.Contains(pair.A) == family.Contains(pair.B))
+            if (family.Contains(pair.A.Id) == family.Contains(pair.B.Id))
             {
                 continue;
             }
@@ -173,14 +75,13 @@ internal sealed class ContactMap(CheckedShot shot)
                 yield return true;
                 continue;
             }
-            object[] of = [.. DependsOn(a.Node), .. DependsOn(b.Node), shot.Shot.Range, shot.Shot.Layers];
-            var (idA, idB) = (compiled.NodeAt(a.Node).Id, compiled.NodeAt(b.Node).Id);
-            if (memory.TryGet($"{idA} {idB}", of, out Pair known))
+            object[] of = [.. DependsOn(a.Body), .. DependsOn(b.Body), shot.Shot.Range, shot.Shot.Layers];
+            if (memory.TryGet($"{a.Body.Key} {b.Body.Key}", of, out Pair known))
             {
                 _pairs.Add(known);
                 continue;
             }
-            wanted.Add((a, b, new Pair(idA, idB, new float[shot.Count], new bool[shot.Count], new float[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size))), of));
+            wanted.Add((a, b, new Pair(a.Body, b.Body, new float[shot.Count], new bool[shot.Count], new float[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size))), of));
             if (wanted.Count >= MostPairs)
             {
                 break;
@@ -227,7 +128,7 @@ internal sealed class ContactMap(CheckedShot shot)
         }
         foreach (var (_, _, pair, of) in wanted)
         {
-            memory.Put($"{pair.A} {pair.B}", of, pair);
+            memory.Put($"{pair.A.Key} {pair.B.Key}", of, pair);
             _pairs.Add(pair);
         }
     }
@@ -254,7 +155,7 @@ internal sealed class ContactMap(CheckedShot shot)
                     isEvaluated = true;
                     yield return true;
                 }
-                if (passes[p] > 0 && state.Changed[a.Node] <= passes[p] && state.Changed[b.Node] <= passes[p])
+                if (passes[p] > 0 && a.Body.ChangedIn(state) <= passes[p] && b.Body.ChangedIn(state) <= passes[p])
                 {
                     pair.Depths[f] = pair.Depths[f - 1];
                 }
@@ -281,25 +182,31 @@ internal sealed class ContactMap(CheckedShot shot)
     private IEnumerable<bool> Follow(Lazy<FrameState> state, CheckMemory memory, List<Follower> followers)
     {
         var compiled = shot.Compiled;
-        var unknown = new List<(int Node, Room[] Rooms, object[] Of)>();
+        var looked = 0;
+        var unknown = new List<(Body Body, Room[] Rooms, object[] Of)>();
+        var bodies = new List<Body>();
         for (var i = 0; i < compiled.NodeCount; i++)
         {
-            if (compiled.NodeAt(i) is not MeshNode { Id: var id })
+            if (compiled.NodeAt(i) is MeshNode { Id: var id, Name: var name })
             {
-                continue;
+                bodies.Add(new(i, id, id, name));
             }
-            object[] of = [.. DependsOn(i), shot.Shot.Range, shot.Shot.Layers];
-            if (!memory.TryGet(id + " room", of, out Room[] rooms))
+        }
+        bodies.AddRange(CopiesOf(state));
+        foreach (var body in bodies)
+        {
+            object[] of = [.. DependsOn(body), shot.Shot.Range, shot.Shot.Layers];
+            if (!memory.TryGet(body.Key + " room", of, out Room[] rooms))
             {
-                rooms = new Room[Mover(i) < 0 && !IsBent(i) ? 1 : shot.Count];
-                unknown.Add((i, rooms, of));
+                rooms = new Room[Mover(body) < 0 && !IsBent(body.Node) ? 1 : shot.Count];
+                unknown.Add((body, rooms, of));
             }
             // The rooms are filled in below, before anything is made of them.
             else
             {
-                followers.Add(new(i, rooms));
+                followers.Add(new(body, rooms));
             }
-            if (i % 64 == 63)
+            if (++looked % 64 == 0)
             {
                 yield return true;
             }
@@ -310,14 +217,13 @@ internal sealed class ContactMap(CheckedShot shot)
         {
             state.Value.Evaluate(shot.First + f);
             yield return true;
-            var looked = 0;
-            foreach (var (node, rooms, _) in unknown)
+            foreach (var (body, rooms, _) in unknown)
             {
                 if (f >= rooms.Length)
                 {
                     continue;
                 }
-                rooms[f] = Follower.Look(state.Value, node, boxes);
+                rooms[f] = Follower.Look(state.Value, body, boxes);
                 if (++looked % 32 == 0)
                 {
                     yield return true;
@@ -325,12 +231,45 @@ internal sealed class ContactMap(CheckedShot shot)
             }
             yield return true;
         }
-        foreach (var (node, rooms, of) in unknown)
+        foreach (var (body, rooms, of) in unknown)
         {
-            memory.Put(compiled.NodeAt(node).Id + " room", of, rooms);
-            followers.Add(new(node, rooms));
+            memory.Put(body.Key + " room", of, rooms);
+            followers.Add(new(body, rooms));
         }
         followers.RemoveAll(f => f.Everywhere.IsNone);
+    }
+
+    /// <summary>What instances and repeaters draw on the first frame; none where it is a crowd.</summary>
+    private List<Body> CopiesOf(Lazy<FrameState> state)
+    {
+        var bodies = new List<Body>();
+        if (!shot.Shot.Nodes.Any(n => n is InstanceNode or RepeatNode))
+        {
+            return bodies;
+        }
+        state.Value.Evaluate(shot.First);
+        if (state.Value.Copies.Count > MostCopies)
+        {
+            return bodies;
+        }
+        var runs = new CopyRuns();
+        foreach (var (owner, (start, count)) in runs.On(state.Value))
+        {
+            var node = shot.Compiled.NodeAt(owner);
+            var parts = Enumerable.Range(start, count).Select(i => state.Value.Copies[i].Source).Distinct().Count();
+            for (var k = 0; k < count; k++)
+            {
+                var source = state.Value.Copies[start + k].Source;
+                if (source >= 0 && shot.Compiled.NodeAt(source) is MeshNode mesh)
+                {
+                    var part = parts > 1 ? $" ({mesh.Name})" : "";
+                    // What is repeated is the first itself.
+                    var which = node is RepeatNode ? $", no. {k / parts + 2}" : "";
+                    bodies.Add(new CopyBody(source, node.Id, $"{node.Id}#{k}", node.Name + which + part, owner, k, runs));
+                }
+            }
+        }
+        return bodies;
     }
 
     /// <summary>What has been found of contacts and slides.</summary>
@@ -344,8 +283,9 @@ internal sealed class ContactMap(CheckedShot shot)
                 foreach (var (first, last) in Runs(pair.Depths.Length, i => pair.Depths[i] > pair.Tolerance))
                 {
                     var deepest = Enumerable.Range(first, last - first + 1).MaxBy(i => pair.Depths[i]);
-                    yield return Found(FindingKind.Contact, pair, first, last,
-                        $"“{Name(pair.A)}” and “{Name(pair.B)}” pass through each other on {CheckedShot.Frames(shot.First + first, shot.First + last)}, up to {CheckedShot.Number(pair.Depths[deepest])} m deep (frame {shot.First + deepest}).");
+                    var takeOut = pair.A.IsCopy || pair.B.IsCopy ? null : TakeOut.Of(shot, pair.A.Id, pair.B.Id, shot.First + first, shot.First + last, pair.Tolerance);
+                    yield return Found(FindingKind.Contact, pair, first, last, takeOut,
+                        $"“{pair.A.Name}” and “{pair.B.Name}” pass through each other on {CheckedShot.Frames(shot.First + first, shot.First + last)}, up to {CheckedShot.Number(pair.Depths[deepest])} m deep (frame {shot.First + deepest}).");
                 }
             }
             foreach (var (first, last) in Runs(pair.Slides.Length, i => pair.Slides[i] > 0))
@@ -355,8 +295,8 @@ internal sealed class ContactMap(CheckedShot shot)
                     continue;
                 }
                 var way = Enumerable.Range(first, last - first + 1).Sum(i => pair.Slides[i]);
-                yield return Found(FindingKind.Slide, pair, first, last,
-                    $"“{Name(pair.A)}” slides along “{Name(pair.B)}” on {CheckedShot.Frames(shot.First + first, shot.First + last)}, {CheckedShot.Number(way)} m in all, without rolling.");
+                yield return Found(FindingKind.Slide, pair, first, last, null,
+                    $"“{pair.A.Name}” slides along “{pair.B.Name}” on {CheckedShot.Frames(shot.First + first, shot.First + last)}, {CheckedShot.Number(way)} m in all, without rolling.");
             }
         }
     }
@@ -375,7 +315,7 @@ internal sealed class ContactMap(CheckedShot shot)
 
     private static IEnumerable<bool> Compare(FrameState state, int frame, Pair pair, Follower a, Follower b, double near, Mark before, Action<Mark> give)
     {
-        if (frame > 0 && before.Pass > 0 && state.Changed[a.Node] <= before.Pass && state.Changed[b.Node] <= before.Pass)
+        if (frame > 0 && before.Pass > 0 && a.Body.ChangedIn(state) <= before.Pass && b.Body.ChangedIn(state) <= before.Pass)
         {
             // As on the frame before.
             (pair.Depths[frame], pair.Touching[frame]) = (pair.Depths[frame - 1], pair.Touching[frame - 1]);
@@ -393,7 +333,7 @@ internal sealed class ContactMap(CheckedShot shot)
             // No vertex can be deeper than the smaller of both is wide.
             var bound = Math.Min(a.Size, b.Size);
             var deepest = 0.0;
-            foreach (var _ in ma!.Deepest(mb!, bound, d => deepest = d).Concat(mb!.Deepest(ma!, bound, d => deepest = Math.Max(deepest, d))))
+            foreach (var _ in ma!.Deepest(mb!, bound, (d, _) => deepest = d).Concat(mb!.Deepest(ma!, bound, (d, _) => deepest = Math.Max(deepest, d))))
             {
                 yield return true;
             }
@@ -408,7 +348,7 @@ internal sealed class ContactMap(CheckedShot shot)
         }
         pair.Touching[frame] = pair.Depths[frame] > pair.Tolerance || nearest is not null;
         give(new() { Pass = state.Pass });
-        if (nearest is { } at && state.World[b.Node].TryInvert(out var toB))
+        if (nearest is { } at && b.Body.On(state)!.Value.World.TryInvert(out var toB))
         {
             Slide(state, frame, pair, a, b, (ma!, mb!), at, toB, before, give);
         }
@@ -423,7 +363,7 @@ internal sealed class ContactMap(CheckedShot shot)
             // The same point of the surface, where it is now, as seen from what it rests on.
             var (p, q, r) = placed.A.Corners(before.Triangle);
             var now = p * before.Share.X + q * before.Share.Y + r * before.Share.Z;
-            var world = state.World[b.Node];
+            var world = b.Body.On(state)!.Value.World;
             var slid = Along(world.Vector(toB.Point(now) - before.At), before.Normal);
             var moved = Along(world.Vector(middle - before.Centre), before.Normal);
             if (slid > SlidePart * a.Size && moved > SlidePart * a.Size && slid > 0.4 * moved)
@@ -454,25 +394,13 @@ internal sealed class ContactMap(CheckedShot shot)
         return new(1 - b - c, b, c);
     }
 
-    private static Room Around(ReadOnlySpan<float> positions, in Affine map)
-    {
-        var (min, max) = (new Double3(double.MaxValue, double.MaxValue, double.MaxValue), new Double3(double.MinValue, double.MinValue, double.MinValue));
-        for (var v = 0; v < positions.Length; v += 3)
-        {
-            var p = map.Point(new(positions[v], positions[v + 1], positions[v + 2]));
-            min = new(Math.Min(min.X, p.X), Math.Min(min.Y, p.Y), Math.Min(min.Z, p.Z));
-            max = new(Math.Max(max.X, p.X), Math.Max(max.Y, p.Y), Math.Max(max.Z, p.Z));
-        }
-        return new(min, max);
-    }
-
     /// <summary>
     /// The pairs of which one can move against the other and whose rooms over all frames meet; nothing (null) now and then, to give way.
     /// The smaller comes first: it is the one that rests on the other.
     /// </summary>
     private IEnumerable<(Follower A, Follower B)?> Moving(List<Follower> followers)
     {
-        var all = followers.Select(f => (Of: f, Mover: Mover(f.Node), IsBent: IsBent(f.Node))).ToArray();
+        var all = followers.Select(f => (Of: f, Mover: Mover(f.Body), IsBent: IsBent(f.Body.Node))).ToArray();
         var asked = 0;
         for (var i = 0; i < all.Length; i++)
         {
@@ -491,7 +419,7 @@ internal sealed class ContactMap(CheckedShot shot)
                     yield return null;
                 }
                 // Each pair once; and not such as the same thing carries.
-                if (i == j || (!isStill && j < i) || (a.Mover == b.Mover && !a.IsBent && !b.IsBent))
+                if (i == j || (!isStill && j < i) || (a.Mover == b.Mover && !a.IsBent && !b.IsBent) || AreOfOneRow(a.Of.Body, b.Of.Body))
                 {
                     continue;
                 }
@@ -516,13 +444,62 @@ internal sealed class ContactMap(CheckedShot shot)
         return -1;
     }
 
+    /// <summary>What carries a mesh; for one whose parts or steps move by themselves a number of its own.</summary>
+    private int Mover(Body body)
+    {
+        if (body is not CopyBody copy)
+        {
+            return Mover(body.Node);
+        }
+        var compiled = shot.Compiled;
+        var owner = compiled.Owners[compiled.Nodes[copy.Owner].Owner];
+        var top = TopOf(copy);
+        var moves = top < 0;
+        if (compiled.NodeAt(copy.Owner) is RepeatNode repeat)
+        {
+            var step = repeat.Step is null ? -1 : compiled.IndexOfNode(repeat.Step);
+            moves |= owner.Animated.Any(c => c >= owner.List.PlaceChannels) || (step >= 0 && Mover(step) >= 0);
+        }
+        for (var i = copy.Node; i != top && i >= 0; i = compiled.Nodes[i].Parent)
+        {
+            moves |= compiled.Owners[compiled.Nodes[i].Owner].IsMoved;
+        }
+        return moves ? compiled.NodeCount * (copy.Owner + 1) + copy.Ordinal : Mover(copy.Owner);
+    }
+
+    /// <summary>The node of which a copy is, and whose own place does not count; −1 where it is a copy within a copy.</summary>
+    private int TopOf(CopyBody copy)
+    {
+        var top = shot.Compiled.NodeAt(copy.Owner) is InstanceNode instance ? shot.Compiled.IndexOfNode(instance.Of) : copy.Owner;
+        return top >= 0 && copy.Node >= top && copy.Node < shot.Compiled.Nodes[top].End ? top : -1;
+    }
+
+    /// <summary>Copies of one repeater, and what it repeats, stand as they are put.</summary>
+    private bool AreOfOneRow(Body a, Body b)
+    {
+        static int Owner(Body body) => body is CopyBody copy ? copy.Owner : -1;
+        bool Holds(int owner, Body body) => owner >= 0 && !body.IsCopy && body.Node > owner && body.Node < shot.Compiled.Nodes[owner].End;
+        return (a.IsCopy && Owner(a) == Owner(b)) || Holds(Owner(a), b) || Holds(Owner(b), a);
+    }
+
     private bool IsBent(int node)
     {
         var owner = shot.Compiled.Owners[shot.Compiled.Nodes[node].Owner];
         return owner.Animated.Any(c => c >= owner.List.PlaceChannels) || ((MeshNode)shot.Compiled.NodeAt(node)).Deformers.OfType<Shaping.SkinDeformer>().Any();
     }
 
-    /// <summary>All records that say where a node stands and what shape it has.</summary>
+    /// <summary>All records that say where a mesh stands and what shape it has.</summary>
+    private IEnumerable<object> DependsOn(Body body)
+    {
+        if (body is not CopyBody copy)
+        {
+            return DependsOn(body.Node);
+        }
+        // Of a copy within a copy everything may be what it depends on.
+        IEnumerable<object> step = shot.Compiled.NodeAt(copy.Owner) is RepeatNode { Step: { } id } && shot.Compiled.IndexOfNode(id) is >= 0 and var at ? DependsOn(at) : [];
+        return [.. DependsOn(copy.Owner), .. DependsOn(copy.Node), .. step, .. TopOf(copy) < 0 ? (object[])[shot.Shot] : []];
+    }
+
     private IEnumerable<object> DependsOn(int node)
     {
         for (var i = node; i >= 0; i = shot.Compiled.Nodes[i].Parent)
@@ -534,16 +511,15 @@ internal sealed class ContactMap(CheckedShot shot)
                 yield return leader;
             }
         }
-        if (((MeshNode)shot.Compiled.NodeAt(node)).Deformers.OfType<Shaping.SkinDeformer>().Any())
+        if (shot.Compiled.NodeAt(node) is MeshNode mesh && mesh.Deformers.OfType<Shaping.SkinDeformer>().Any())
         {
             yield return shot.Shot;
         }
     }
 
-    private string Name(string id) => shot.NameOf(id);
-
-    private Finding Found(FindingKind kind, Pair pair, int first, int last, string sentence) => new(kind, [pair.A, pair.B],
-        [.. new[] { pair.A, pair.B }.SelectMany(Movers).Distinct()], shot.First + first, shot.First + last, sentence, null);
+    private Finding Found(FindingKind kind, Pair pair, int first, int last, TakeOut? takeOut, string sentence) => new(kind, [pair.A.Id, pair.B.Id],
+        [.. new[] { pair.A.Id, pair.B.Id }.SelectMany(Movers).Distinct()], shot.First + first, shot.First + last, sentence, takeOut?.Words)
+    { FindFix = takeOut is null ? null : takeOut.Work };
 
     /// <summary>The keyed channels that move an object: its own, or those of the nearest that carries it.</summary>
     private IEnumerable<string> Movers(string id)

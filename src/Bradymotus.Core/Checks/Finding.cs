@@ -15,8 +15,17 @@ public sealed record Finding(FindingKind Kind, string[] Nodes, string[] Channels
     [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? Mend)
 {
     /// <summary>The change that mends it; null where there is none.</summary>
+    /// <exception cref="Refusal">There is none after all: it is worked out when it is asked for, where that takes long.</exception>
     [JsonIgnore]
-    public Edit? Fix { get; init; }
+    public Edit? Fix
+    {
+        get => field ??= FindFix?.Invoke();
+        init;
+    }
+
+    /// <summary>Works out the change that mends it.</summary>
+    [JsonIgnore]
+    internal Func<Edit>? FindFix { get; init; }
 }
 
 /// <summary>What is wrong.</summary>

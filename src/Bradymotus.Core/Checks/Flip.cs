@@ -35,6 +35,46 @@ internal static class Flip
                 "Unroll the angles: each frame gets those nearest to the frame before.")
             { Fix = new UnrollRotations([node.Id]) };
         }
+        foreach (var (from, to) in BetweenKeys(shot, node, keyed))
+        {
+            yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.Select(c => c.Address.ToString())], (int)Math.Floor(from), (int)Math.Ceiling(to),
+                $"From its key on frame {CheckedShot.Number(from)} to that on {CheckedShot.Number(to)} “{node.Name}” tumbles over, though its two poses lie close together: the angles of the second are the far ones of the two that give this pose.",
+                "Unroll the angles: each key gets those nearest to the key before.")
+            { Fix = new UnrollRotations([node.Id]) };
+        }
+    }
+
+    /// <summary>
+    /// Keys that lie apart, of which the second has the twin of the angles that it ought to have: x + 180°, 180° − y, z + 180° is the same
+    /// orientation (for the axes in their order). Whole turns are spins, and meant.
+    /// </summary>
+    private static IEnumerable<(double From, double To)> BetweenKeys(CheckedShot shot, Node node, List<KeyedChannel> keyed)
+    {
+        Channel[] channels = [.. "xyz".Select(a => shot.Shot.Channel(new(node.Id, Path + a)))];
+        Double3 At(double frame) => new(channels[0].Evaluate(frame), channels[1].Evaluate(frame), channels[2].Evaluate(frame));
+        var frames = keyed.SelectMany(c => c.Curve.Keys).Select(k => k.Frame).Where(f => f >= shot.First && f <= shot.Last).Distinct().Order().ToList();
+        for (var i = 1; i < frames.Count; i++)
+        {
+            var (from, to) = (frames[i - 1], frames[i]);
+            // What jumps from frame to frame has been found; what is held does not tumble.
+            if (to - from < 1.5 || keyed.All(c => c.Curve.KeyAt(from)?.Segment is HoldSegment))
+            {
+                continue;
+            }
+            var (a, b) = (At(from), At(to));
+            double[] ways = [Math.Abs(b.X - a.X), Math.Abs(b.Y - a.Y), Math.Abs(b.Z - a.Z)];
+            if (ways.Count(w => w > 120) < 2 || Turn(a, b, node.RotationOrder) > 120)
+            {
+                continue;
+            }
+            var near = Euler.From(Affine.Rotation(b, node.RotationOrder), node.RotationOrder, a);
+            double[] least = [Math.Abs(near.X - a.X), Math.Abs(near.Y - a.Y), Math.Abs(near.Z - a.Z)];
+            double[] halves = [(near.X - b.X) / 180, (near.Y - b.Y) / 180, (near.Z - b.Z) / 180];
+            if (least.Sum() + 180 < ways.Sum() && halves.Any(h => Math.Abs(h - Math.Round(h)) < 0.01 && (int)Math.Round(h) % 2 != 0))
+            {
+                yield return (from, to);
+            }
+        }
     }
 
     private static bool Jumps(Double3 a, Double3 b) => Math.Abs(b.X - a.X) > 120 || Math.Abs(b.Y - a.Y) > 120 || Math.Abs(b.Z - a.Z) > 120;

@@ -405,7 +405,8 @@ internal sealed class PlacedMesh(TriangleTree tree)
 
     /// <summary>How far the deepest vertex of this mesh lies behind the surface of another.</summary>
     /// <param name="bound">No vertex lies deeper.</param>
-    internal IEnumerable<bool> Deepest(PlacedMesh within, double bound, Action<double> give)
+    /// <param name="give">Takes how deep, and the vertex; 0 where none is behind it.</param>
+    internal IEnumerable<bool> Deepest(PlacedMesh within, double bound, Action<double, Double3> give)
     {
         var (min, max) = within.Room;
         var sides = max - min;
@@ -413,12 +414,12 @@ internal sealed class PlacedMesh(TriangleTree tree)
         var isFlat = Math.Min(sides.X, Math.Min(sides.Y, sides.Z)) < 1e-6 * Math.Max(sides.X, Math.Max(sides.Y, sides.Z));
         var room = isFlat ? bound : 0;
         var seen = new HashSet<int>();
-        var deepest = 0.0;
+        var (deepest, place) = (0.0, Double3.Zero);
         // No vertex in a box lies deeper than its middle and half its diagonal together.
         double Reach(int node, double most)
         {
             var (middle, half) = Box(node);
-            return Math.Min(most, within.Behind(middle, Math.Min(bound, most) + half.Length) + half.Length);
+            return Math.Min(most, within.Behind(middle, Math.Min(bound, most) + half.Length, out _) + half.Length);
         }
         var open = new Stack<(int Node, double Reach)>();
         open.Push((0, double.PositiveInfinity));
@@ -452,22 +453,25 @@ internal sealed class PlacedMesh(TriangleTree tree)
                     var v = Vertex(vertex);
                     if (v.X >= min.X - room && v.Y >= min.Y - room && v.Z >= min.Z - room && v.X <= max.X + room && v.Y <= max.Y + room && v.Z <= max.Z + room)
                     {
-                        deepest = Math.Max(deepest, within.Behind(v, Math.Min(bound, reach)));
+                        var depth = within.Behind(v, Math.Min(bound, reach), out _);
+                        (deepest, place) = depth > deepest ? (depth, v) : (deepest, place);
                     }
                     yield return true;
                 }
             }
         }
-        give(deepest);
+        give(deepest, place);
     }
 
     /// <summary>
     /// How far a point lies behind the surface: the distance to the nearest point of it, negative in front; minus infinity beyond the bound.
     /// Where several triangles are nearest, at an edge or a corner, the one that the point is farthest from the plane of decides.
     /// </summary>
-    internal double Behind(in Double3 point, double bound)
+    /// <param name="nearest">The nearest point of the surface.</param>
+    internal double Behind(in Double3 point, double bound, out Double3 nearest)
     {
         var (best, side, sharpest) = (bound * bound, -1.0, -1.0);
+        nearest = point;
         var open = new Stack<int>();
         open.Push(0);
         while (tree.TriangleCount > 0 && open.TryPop(out var i))
@@ -499,7 +503,10 @@ internal sealed class PlacedMesh(TriangleTree tree)
                 {
                     (sharpest, side) = (Math.Abs(height), height);
                 }
-                best = Math.Min(best, d);
+                if (d < best)
+                {
+                    (best, nearest) = (d, on);
+                }
             }
         }
         return sharpest < 0 ? double.NegativeInfinity : side < 0 ? Math.Sqrt(best) : -Math.Sqrt(best);

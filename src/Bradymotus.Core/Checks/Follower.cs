@@ -1,0 +1,184 @@
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+using Bradymotus.Core.Numerics;
+
+namespace Bradymotus.Core.Checks;
+
+/// <summary>The box round a mesh on a frame; empty where it is not seen.</summary>
+internal readonly record struct Room(Double3 Min, Double3 Max)
+{
+    internal static Room None => new(new(double.PositiveInfinity, 0, 0), new(double.NegativeInfinity, 0, 0));
+
+    internal bool IsNone => Min.X > Max.X;
+
+    internal bool Meets(in Room b, double near) =>
+        Min.X <= b.Max.X + near && b.Min.X <= Max.X + near && Min.Y <= b.Max.Y + near && b.Min.Y <= Max.Y + near && Min.Z <= b.Max.Z + near && b.Min.Z <= Max.Z + near;
+
+    internal static Room Around(ReadOnlySpan<float> positions, in Affine map)
+    {
+        var (min, max) = (new Double3(double.MaxValue, double.MaxValue, double.MaxValue), new Double3(double.MinValue, double.MinValue, double.MinValue));
+        for (var v = 0; v < positions.Length; v += 3)
+        {
+            var p = map.Point(new(positions[v], positions[v + 1], positions[v + 2]));
+            min = new(Math.Min(min.X, p.X), Math.Min(min.Y, p.Y), Math.Min(min.Z, p.Z));
+            max = new(Math.Max(max.X, p.X), Math.Max(max.Y, p.Y), Math.Max(max.Z, p.Z));
+        }
+        return new(min, max);
+    }
+
+    internal Room With(in Room b) => new(
+        new(Math.Min(Min.X, b.Min.X), Math.Min(Min.Y, b.Min.Y), Math.Min(Min.Z, b.Min.Z)),
+        new(Math.Max(Max.X, b.Max.X), Math.Max(Max.Y, b.Max.Y), Math.Max(Max.Z, b.Max.Z)));
+}
+
+/// <summary>A mesh of the shot: that of a node, or one that an instance or a repeater draws.</summary>
+/// <param name="Node">The node whose shape it has, in the order of evaluation.</param>
+/// <param name="Id">The id of that node, or of the instance or repeater: what a person picks.</param>
+/// <param name="Key">Its own among all of the shot.</param>
+/// <param name="Name">For people.</param>
+internal record Body(int Node, string Id, string Key, string Name)
+{
+    /// <summary>It is drawn by an instance or a repeater.</summary>
+    internal virtual bool IsCopy => false;
+
+    /// <summary>Its shape and where it stands on the evaluated frame; null where it is not rendered.</summary>
+    internal virtual (MeshState Mesh, Affine World)? On(FrameState state) => state.Rendered[Node] && state.Mesh(Node) is { } mesh ? (mesh, state.World[Node]) : null;
+
+    /// <summary>The pass in which it last became another.</summary>
+    internal virtual int ChangedIn(FrameState state) => state.Changed[Node];
+}
+
+/// <param name="Owner">The instance or repeater, in the order of evaluation.</param>
+/// <param name="Ordinal">Which of its meshes it is.</param>
+internal sealed record CopyBody(int Node, string Id, string Key, string Name, int Owner, int Ordinal, CopyRuns Runs) : Body(Node, Id, Key, Name)
+{
+    private (int Version, Affine World) _last = (-1, default);
+    private int _changed;
+
+    internal override bool IsCopy => true;
+
+    internal override (MeshState Mesh, Affine World)? On(FrameState state) =>
+        Runs.Find(state, Owner, Ordinal) is { Rendered: true } copy && copy.State.Mesh(copy.Node) is { } mesh ? (mesh, copy.World) : null;
+
+    internal override int ChangedIn(FrameState state)
+    {
+        if (On(state) is var (mesh, world) && _last != (mesh.Version, world))
+        {
+            _last = (mesh.Version, world);
+            _changed = state.Pass;
+        }
+        return _changed;
+    }
+}
+
+/// <summary>Finds copies by the instance or repeater that draws them.</summary>
+internal sealed class CopyRuns
+{
+    private readonly Dictionary<int, (int Start, int Count)> _runs = [];
+    private int _pass = -1;
+
+    internal Copy? Find(FrameState state, int owner, int ordinal) =>
+        On(state).TryGetValue(owner, out var run) && ordinal < run.Count ? state.Copies[run.Start + ordinal] : null;
+
+    /// <summary>Where the copies of each begin in the list, and how many there are.</summary>
+    internal Dictionary<int, (int Start, int Count)> On(FrameState state)
+    {
+        if (_pass != state.Pass)
+        {
+            _pass = state.Pass;
+            _runs.Clear();
+            for (var i = 0; i < state.Copies.Count; i++)
+            {
+                var owner = state.Copies[i].Owner;
+                _runs[owner] = _runs.TryGetValue(owner, out var run) ? (run.Start, run.Count + 1) : (i, 1);
+            }
+        }
+        return _runs;
+    }
+}
+
+/// <summary>A mesh that is being followed through the frames.</summary>
+/// <param name="body">The mesh.</param>
+/// <param name="rooms">The room that it takes on each frame; one for all where it stands still.</param>
+internal sealed class Follower(Body body, Room[] rooms)
+{
+    private PlacedMesh? _placed;
+    private int _topology = -1, _shape = -1, _stands = -1;
+    private bool _isOwn;
+
+    internal Body Body => body;
+
+    /// <summary>The diagonal of its box where it is first seen.</summary>
+    internal double Size { get; } = rooms.Where(r => !r.IsNone).Select(r => (r.Max - r.Min).Length).FirstOrDefault();
+
+    internal Room Everywhere { get; } = rooms.Where(r => !r.IsNone).DefaultIfEmpty(Room.None).Aggregate((a, b) => a.With(b));
+
+    internal Room At(int frame) => rooms[rooms.Length == 1 ? 0 : frame];
+
+    /// <summary>Its triangles where they are on this frame.</summary>
+    internal IEnumerable<bool> Place(FrameState state, Action<PlacedMesh> give)
+    {
+        var (mesh, world) = body.On(state)!.Value;
+        if (_placed is null || _topology != mesh.Rest.Id || mesh.IsBent != _isOwn)
+        {
+            // A mesh at rest shares its tree with all that are like it; a bent one has its own, whose boxes move.
+            _isOwn = mesh.IsBent;
+            if (_isOwn)
+            {
+                var own = new TriangleTree(mesh.Positions, mesh.Indices);
+                foreach (var _ in own.Build())
+                {
+                    yield return true;
+                }
+                _placed = new(own);
+            }
+            else
+            {
+                foreach (var _ in TriangleTree.Of(mesh.Rest, tree => _placed = new(tree)))
+                {
+                    yield return true;
+                }
+            }
+            (_topology, _shape, _stands) = (mesh.Rest.Id, mesh.Version, -1);
+        }
+        else if (_isOwn && _shape != mesh.Version)
+        {
+            foreach (var _ in _placed.Tree.Refit(mesh.Positions))
+            {
+                yield return true;
+            }
+            _shape = mesh.Version;
+        }
+        if (body.ChangedIn(state) > _stands)
+        {
+            _placed!.Stand(world);
+            _stands = state.Pass;
+        }
+        give(_placed!);
+    }
+
+    /// <param name="boxes">The boxes of meshes at rest, as far as they are known.</param>
+    internal static Room Look(FrameState state, Body body, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
+    {
+        if (body.On(state) is not var (mesh, world) || mesh.Rest.TriangleCount == 0 || !world.IsWithin(1e9))
+        {
+            return Room.None;
+        }
+        if (mesh.IsBent)
+        {
+            return Room.Around(mesh.Positions, world);
+        }
+        ref var box = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(boxes, mesh.Rest, out var isKnown);
+        if (!isKnown)
+        {
+            box = mesh.Rest.Bounds();
+        }
+        var (low, high) = box;
+        Span<float> corners = stackalloc float[24];
+        for (var c = 0; c < 8; c++)
+        {
+            (corners[3 * c], corners[3 * c + 1], corners[3 * c + 2]) = ((float)((c & 1) == 0 ? low.X : high.X), (float)((c & 2) == 0 ? low.Y : high.Y), (float)((c & 4) == 0 ? low.Z : high.Z));
+        }
+        return Room.Around(corners, world);
+    }
+}
