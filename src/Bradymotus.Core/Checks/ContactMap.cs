@@ -32,7 +32,8 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <param name="Depths">How deep they are in each other; 0 where they are not, not a number where one of them is not seen.</param>
     /// <param name="Slides">How far the one has slid on the other since the frame before, in metres.</param>
     /// <param name="Tolerance">What goes no deeper than this only touches.</param>
-    private sealed record Pair(Body A, Body B, float[] Depths, bool[] Touching, float[] Slides, float Tolerance);
+    /// <param name="AreLoose">One moves against the other as a whole, or walks on it: whether they touch is of interest, and whether they slide.</param>
+    private sealed record Pair(Body A, Body B, float[] Depths, bool[] Touching, float[] Slides, float Tolerance, bool AreLoose);
 
     /// <summary>Whether an object, or something below it, touches anything that is not below it, on frames counted from the first of the range.</summary>
     internal bool Touches(string node, int first, int last)
@@ -81,7 +82,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 _pairs.Add(known);
                 continue;
             }
-            wanted.Add((a, b, new Pair(a.Body, b.Body, new float[shot.Count], new bool[shot.Count], new float[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size))), of));
+            wanted.Add((a, b, new Pair(a.Body, b.Body, new float[shot.Count], new bool[shot.Count], new float[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size)), AreLoose(a.Body, b.Body)), of));
             if (wanted.Count >= MostPairs)
             {
                 break;
@@ -306,6 +307,8 @@ internal sealed class ContactMap(CheckedShot shot)
     {
         internal bool IsSet;
         internal int Pass;
+        // A triangle of each where they were nearest.
+        internal (int A, int B)? Nearest;
         internal int Triangle;
         internal Double3 Share;
         internal Double3 At;
@@ -323,6 +326,12 @@ internal sealed class ContactMap(CheckedShot shot)
         }
         PlacedMesh? ma = null, mb = null;
         PlacedMesh.NearestPoints? nearest = null;
+        if (pair.Depths[frame] == 0 && !pair.AreLoose)
+        {
+            pair.Touching[frame] = false;
+            give(new() { Pass = state.Pass });
+            yield break;
+        }
         var steps = a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m));
         foreach (var _ in steps)
         {
@@ -339,15 +348,16 @@ internal sealed class ContactMap(CheckedShot shot)
             }
             pair.Depths[frame] = (float)deepest;
         }
-        if (!(pair.Depths[frame] > pair.Tolerance))
+        if (!(pair.Depths[frame] > pair.Tolerance) && pair.AreLoose)
         {
-            foreach (var _ in PlacedMesh.Nearest(ma!, mb!, near, n => nearest = n))
+            foreach (var _ in PlacedMesh.Nearest(ma!, mb!, near, before.Nearest, n => nearest = n))
             {
                 yield return true;
             }
         }
         pair.Touching[frame] = pair.Depths[frame] > pair.Tolerance || nearest is not null;
-        give(new() { Pass = state.Pass });
+        (int A, int B)? seed = nearest is { } n ? (n.TriangleA, n.TriangleB) : null;
+        give(new() { Pass = state.Pass, Nearest = seed });
         if (nearest is { } at && b.Body.On(state)!.Value.World.TryInvert(out var toB))
         {
             Slide(state, frame, pair, a, b, (ma!, mb!), at, toB, before, give);
@@ -374,7 +384,7 @@ internal sealed class ContactMap(CheckedShot shot)
         // It rests only on what carries it.
         if (normal.Y > 0.5)
         {
-            give(new() { Pass = state.Pass, IsSet = true, Triangle = at.TriangleA, Share = Share(at.OnA, placed.A.Corners(at.TriangleA)), At = toB.Point(at.OnA), Centre = middle, Normal = normal });
+            give(new() { Pass = state.Pass, Nearest = (at.TriangleA, at.TriangleB), IsSet = true, Triangle = at.TriangleA, Share = Share(at.OnA, placed.A.Corners(at.TriangleA)), At = toB.Point(at.OnA), Centre = middle, Normal = normal });
         }
     }
 
@@ -474,6 +484,10 @@ internal sealed class ContactMap(CheckedShot shot)
         return top >= 0 && copy.Node >= top && copy.Node < shot.Compiled.Nodes[top].End ? top : -1;
     }
 
+    private bool AreLoose(Body a, Body b) => Mover(a) != Mover(b) || IsSkinned(a.Node) || IsSkinned(b.Node);
+
+    private bool IsSkinned(int node) => shot.Compiled.NodeAt(node) is MeshNode mesh && mesh.Deformers.OfType<Shaping.SkinDeformer>().Any();
+
     /// <summary>Copies of one repeater, and what it repeats, stand as they are put.</summary>
     private bool AreOfOneRow(Body a, Body b)
     {
@@ -485,7 +499,7 @@ internal sealed class ContactMap(CheckedShot shot)
     private bool IsBent(int node)
     {
         var owner = shot.Compiled.Owners[shot.Compiled.Nodes[node].Owner];
-        return owner.Animated.Any(c => c >= owner.List.PlaceChannels) || ((MeshNode)shot.Compiled.NodeAt(node)).Deformers.OfType<Shaping.SkinDeformer>().Any();
+        return owner.Animated.Any(c => c >= owner.List.PlaceChannels) || IsSkinned(node);
     }
 
     /// <summary>All records that say where a mesh stands and what shape it has.</summary>
@@ -511,7 +525,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 yield return leader;
             }
         }
-        if (shot.Compiled.NodeAt(node) is MeshNode mesh && mesh.Deformers.OfType<Shaping.SkinDeformer>().Any())
+        if (IsSkinned(node))
         {
             yield return shot.Shot;
         }

@@ -13,7 +13,7 @@ namespace Bradymotus.Core.Geometry;
 /// </remarks>
 internal sealed class TriangleTree
 {
-    private const int LeafSize = 4;
+    internal const int LeafSize = 4;
     private static readonly ConditionalWeakTable<Mesh, TriangleTree> Known = [];
 
     private readonly Stack<(int Node, int First, int Count)> _open = [];
@@ -305,12 +305,14 @@ internal sealed class PlacedMesh(TriangleTree tree)
 
     private static bool LeavesCross(PlacedMesh a, int i, PlacedMesh b, int j)
     {
+        Span<Corner> others = stackalloc Corner[TriangleTree.LeafSize];
+        var count = b.Leaf(j, others);
         for (var s = 0; s < a.Tree.Count[i]; s++)
         {
-            var one = a.Corners(a.Tree.Order[~a.Tree.Second[i] + s]);
-            for (var t = 0; t < b.Tree.Count[j]; t++)
+            var one = new Corner(a.Corners(a.Tree.Order[~a.Tree.Second[i] + s]));
+            for (var t = 0; t < count; t++)
             {
-                if (Triangles.Cross(one, b.Corners(b.Tree.Order[~b.Tree.Second[j] + t])))
+                if (one.Apart(others[t]) <= 0 && Triangles.Cross(one.Triangle, others[t].Triangle))
                 {
                     return true;
                 }
@@ -319,14 +321,54 @@ internal sealed class PlacedMesh(TriangleTree tree)
         return false;
     }
 
+    /// <summary>A triangle with the box round it.</summary>
+    private readonly struct Corner
+    {
+        internal readonly (Double3 A, Double3 B, Double3 C) Triangle;
+        private readonly Double3 _min, _max;
+
+        internal Corner(in (Double3 A, Double3 B, Double3 C) t)
+        {
+            Triangle = t;
+            _min = new(Math.Min(t.A.X, Math.Min(t.B.X, t.C.X)), Math.Min(t.A.Y, Math.Min(t.B.Y, t.C.Y)), Math.Min(t.A.Z, Math.Min(t.B.Z, t.C.Z)));
+            _max = new(Math.Max(t.A.X, Math.Max(t.B.X, t.C.X)), Math.Max(t.A.Y, Math.Max(t.B.Y, t.C.Y)), Math.Max(t.A.Z, Math.Max(t.B.Z, t.C.Z)));
+        }
+
+        /// <summary>The square of how far the boxes are apart.</summary>
+        internal double Apart(in Corner other)
+        {
+            var x = Math.Max(0, Math.Max(_min.X - other._max.X, other._min.X - _max.X));
+            var y = Math.Max(0, Math.Max(_min.Y - other._max.Y, other._min.Y - _max.Y));
+            var z = Math.Max(0, Math.Max(_min.Z - other._max.Z, other._min.Z - _max.Z));
+            return x * x + y * y + z * z;
+        }
+    }
+
+    /// <summary>The triangles of a leaf where they stand.</summary>
+    /// <returns>How many there are.</returns>
+    private int Leaf(int node, Span<Corner> triangles)
+    {
+        for (var t = 0; t < tree.Count[node]; t++)
+        {
+            triangles[t] = new(Corners(tree.Order[~tree.Second[node] + t]));
+        }
+        return tree.Count[node];
+    }
+
     /// <summary>Where two meshes come nearest: a point on each, and the triangle of each that it is on.</summary>
     internal readonly record struct NearestPoints(double Square, Double3 OnA, Double3 OnB, int TriangleA, int TriangleB);
 
     /// <summary>About where two meshes come nearest, below a bound: a tenth of it is near enough.</summary>
+    /// <param name="seed">A triangle of each where they were nearest a moment ago: mostly they still are; null where nothing is known.</param>
     /// <param name="give">Called at the end where they come nearer than the bound.</param>
-    internal static IEnumerable<bool> Nearest(PlacedMesh a, PlacedMesh b, double bound, Action<NearestPoints> give)
+    internal static IEnumerable<bool> Nearest(PlacedMesh a, PlacedMesh b, double bound, (int A, int B)? seed, Action<NearestPoints> give)
     {
         var best = new NearestPoints(bound * bound, default, default, -1, -1);
+        if (seed is var (ta, tb) && ta < a.Tree.TriangleCount && tb < b.Tree.TriangleCount)
+        {
+            var (d, onA, onB) = Triangles.Nearest(a.Corners(ta), b.Corners(tb));
+            best = d < best.Square ? new(d, onA, onB, ta, tb) : best;
+        }
         var open = new Stack<(int I, int J, double Apart, bool IsFirst)>();
         void Push((int I, int J) one, (int I, int J) other)
         {
@@ -386,17 +428,22 @@ internal sealed class PlacedMesh(TriangleTree tree)
 
     private static NearestPoints NearestOfLeaves(PlacedMesh a, int i, PlacedMesh b, int j, NearestPoints best)
     {
+        Span<Corner> others = stackalloc Corner[TriangleTree.LeafSize];
+        var count = b.Leaf(j, others);
         for (var s = 0; s < a.Tree.Count[i]; s++)
         {
             var ta = a.Tree.Order[~a.Tree.Second[i] + s];
-            var one = a.Corners(ta);
-            for (var t = 0; t < b.Tree.Count[j]; t++)
+            var one = new Corner(a.Corners(ta));
+            for (var t = 0; t < count; t++)
             {
-                var tb = b.Tree.Order[~b.Tree.Second[j] + t];
-                var (d, onA, onB) = Triangles.Nearest(one, b.Corners(tb));
+                if (one.Apart(others[t]) >= best.Square)
+                {
+                    continue;
+                }
+                var (d, onA, onB) = Triangles.Nearest(one.Triangle, others[t].Triangle);
                 if (d < best.Square)
                 {
-                    best = new(d, onA, onB, ta, tb);
+                    best = new(d, onA, onB, ta, b.Tree.Order[~b.Tree.Second[j] + t]);
                 }
             }
         }
