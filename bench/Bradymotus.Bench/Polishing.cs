@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Diagnostics;
+using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
@@ -34,7 +35,16 @@ internal static class Polishing
         print("10,000 baked keys simplified, keys ÷ keys they were baked from", simplified.Keys.Length / 440.0);
         var shot = Objects(0).With(address, new Channel(0, baked));
         KeyAddress[] keys = [.. baked.Keys.Select(k => new KeyAddress(address, k.Frame))];
+        print("contacts of 2 × 20,000 triangles on 100 frames, s", Middle([.. Enumerable.Range(0, 3).Select(_ => Time(() => MotionChecks.Of(Passing())) / 1000)]));
         return print("10,000 keys moved, ms", Middle([.. Enumerable.Range(0, 15).Select(i => Time(() => new TransformKeys(keys, new(Frames: 3, Value: i)).Apply(shot)))]));
+    }
+
+    /// <summary>One ball goes through another and comes out again.</summary>
+    private static Shot Passing()
+    {
+        static MeshNode Ball(string id) => new() { Id = id, Name = id, Shape = new SphereShape(1, 100, 101) };
+        var shot = Shot.Empty("Passing") with { Range = new FrameRange(0, 99), Nodes = [Ball("a"), Ball("b")] };
+        return shot.With(new ChannelAddress("a", Paths[0]), new Channel(0, new Curve([new(0, -3), new(99, 3)])));
     }
 
     private static Shot Objects(int layers)

@@ -110,8 +110,136 @@ async function tracks(context) {
   const [spentAfter, drawnAfter] = await spent();
   print('tracks, ms of drawing a picture', (spentAfter - spentBefore) / (drawnAfter - drawnBefore));
   for (const [kind, value] of Object.entries(rates)) print(`tracks, pictures a second: ${kind}`, value);
+  // Once more with layers over it, the curves of two objects over one another, and their speed below.
+  await page.evaluate(() => {
+    const { shot, selection } = window.bradymotus;
+    for (const id of ['a', 'b']) {
+      shot.commit({ kind: 'addLayer', layer: { id, name: id, mode: 'add' } });
+      for (const frame of [0, 100, 200, 300])
+        shot.commit({
+          kind: 'setKeys',
+          frame,
+          values: [0, 1, 2].map((n) => ({ address: `n${n}/transform.translate.y@${id}`, value: frame / 100 })),
+        });
+    }
+    shot.chooseLayer(null);
+    selection.select(['n0', 'n1']);
+  });
+  await page.keyboard.press('o');
+  await page.getByRole('button', { name: /speed/i }).first().click();
+  await page.mouse.move(x, y);
+  const layered = { pan: await rate('pan'), zoom: await rate('zoom'), key: await rate('key') };
+  for (const [kind, value] of Object.entries(layered))
+    print(`tracks with layers, overlay and speed, pictures a second: ${kind}`, value);
+  print('tracks with layers, overlay and speed, pictures a second', Math.min(...Object.values(layered)));
   await page.close();
   return rates;
+}
+
+/** A boxed selection of 10,000 keys that a hand moves: milliseconds of script and drawing a step, and to make it good. */
+async function moving(context) {
+  const keys = Array.from({ length: 200 }, (_, i) => ({ frame: 2 * i, value: (i * 7) % 5 }));
+  const nodes = Array.from({ length: 10 }, (_, i) => ({
+    kind: 'group',
+    id: `n${i}`,
+    name: `N ${i}`,
+    channels: Object.fromEntries(
+      ['translate.x', 'translate.y', 'translate.z', 'rotate.x', 'rotate.y'].map((p) => [
+        `transform.${p}`,
+        { value: 0, curve: { keys } },
+      ]),
+    ),
+  }));
+  const page = await openShot(context, nodes);
+  await page.keyboard.press('3');
+  await page.waitForFunction(() => window.bradymotusTracks?.drawn() > 1);
+  const { steps, end, selected } = await page.evaluate(async () => {
+    const { shot, selection } = window.bradymotus;
+    selection.keys = shot.scene.nodes
+      .flatMap((n) => [...(shot.keyedOwners.get(n.id) ?? [])])
+      .flatMap((address) => shot.keysOf(address).map((frame) => ({ address, frame })));
+    const picture = () => new Promise((done) => requestAnimationFrame(done));
+    await picture();
+    await picture();
+    const canvas = document.querySelector('[data-testid=tracks] canvas');
+    const at = window.bradymotusTracks.key('n0/transform.translate.y', 40, false);
+    const send = (type, dx) =>
+      canvas.dispatchEvent(
+        new PointerEvent(type, {
+          pointerId: 1,
+          button: 0,
+          buttons: 1,
+          clientX: at.x + dx,
+          clientY: at.y,
+          bubbles: true,
+        }),
+      );
+    const time = async (what) => {
+      const drawn = window.bradymotusTracks.spent();
+      const start = performance.now();
+      what();
+      await Promise.resolve();
+      const script = performance.now() - start;
+      await picture();
+      await picture();
+      return script + window.bradymotusTracks.spent() - drawn;
+    };
+    send('pointerdown', 0);
+    const steps = [];
+    for (let i = 1; i <= 20; i++) steps.push(await time(() => send('pointermove', 10 * i)));
+    const end = await time(() => send('pointerup', 200));
+    return { steps: steps.slice(5), end, selected: selection.keys.length };
+  });
+  if (selected !== 10_000) throw new Error(`${selected} keys are selected`);
+  print('10,000 keys moved in the browser, ms a step', median(steps));
+  print('10,000 keys moved in the browser, ms at the end', end);
+  await page.close();
+}
+
+/** All checks on the demo shots, in a page that has just been opened; and the motion paths of ten objects after an edit. */
+async function reading(context) {
+  const shots = await (await fetch('http://127.0.0.1:5189/api/shots')).json();
+  const took = [];
+  for (const { id } of shots.filter((s) => s.name !== 'Large')) {
+    const page = await context.newPage();
+    await page.goto(`http://127.0.0.1:5189/#${id}`);
+    await page.waitForFunction(() => window.bradymotus?.ready && window.bradymotus.findings.current, null, {
+      timeout: 120_000,
+    });
+    took.push(await page.evaluate(() => window.bradymotus.findings.took));
+    await page.close();
+  }
+  print('all checks on a demo shot in the browser, ms', Math.max(...took.map((t) => t.all)));
+  print('all checks on a demo shot in the browser, ms of the longest piece', Math.max(...took.map((t) => t.longest)));
+  const curve = { keys: [0, 250, 500, 750, 1000].map((frame, i) => ({ frame, value: i % 3 })) };
+  const nodes = Array.from({ length: 10 }, (_, i) => ({
+    kind: 'group',
+    id: `n${i}`,
+    name: `N ${i}`,
+    channels: { 'transform.translate.x': { value: 0, curve }, 'transform.translate.y': { value: 0, curve } },
+  }));
+  const page = await openShot(context, nodes);
+  const paths = await page.evaluate(() => {
+    const { engine } = window.bradymotus.shot;
+    const all = () => {
+      for (let i = 0; i < 10; i++) engine.path(`n${i}`, 0, 1000);
+    };
+    all();
+    const times = [];
+    for (let i = 0; i < 20; i++) {
+      window.bradymotus.shot.commit({
+        kind: 'setKeys',
+        frame: 250,
+        values: [{ address: 'n3/transform.translate.y', value: i }],
+      });
+      const start = performance.now();
+      all();
+      times.push(performance.now() - start);
+    }
+    return times;
+  });
+  print('motion paths of 10 objects over 1,001 frames after an edit, ms', median(paths));
+  await page.close();
 }
 
 /** Scrolls the list of 5,000 objects, and the values of some, and counts the steps whose script takes longer than a picture of the screen. */
@@ -266,6 +394,8 @@ try {
   });
   print('tracks, pictures a second', Math.min(...Object.values(await tracks(context))));
   await list(context);
+  await moving(context);
+  await reading(context);
   print('engine in the browser, ms a frame', median(result.frames));
   print('a kept frame in the browser, ms', median(result.kept));
   print('a dragged handle in the browser, ms', median(result.edits));

@@ -82,6 +82,29 @@ internal static partial class Bridge
         return new Outcome();
     });
 
+    /// <summary>Holds a long list of keys, so that a hand that drags them need not send it at every step.</summary>
+    /// <param name="keys">An edit with the keys.</param>
+    /// <returns>Its number, or −1 where it cannot be read.</returns>
+    [JSExport]
+    internal static int HoldKeys(byte[] keys) => Safely(() => ReadEdit(keys) is TransformKeys edit ? Open.HoldKeys(edit.Keys) : -1, -1);
+
+    /// <summary>Holds none of them any longer.</summary>
+    [JSExport]
+    internal static void DropKeys() => Safely(() =>
+    {
+        Open.DropKeys();
+        return true;
+    }, false);
+
+    /// <summary>As <see cref="Try"/>, with lists of keys that are held.</summary>
+    /// <param name="held">For each edit that moves keys, in order, the number of its list; −1 where it brings its own.</param>
+    [JSExport]
+    internal static byte[] TryHeld(byte[] edit, int[] held) => Answer(() =>
+    {
+        Open.Try(Open.WithHeld(ReadEdit(edit), new Queue<int>(held)));
+        return new Outcome();
+    });
+
     [JSExport]
     internal static byte[] Restore(int revision, string id) => Answer(() => Made(new RestoreEntry(revision) { Id = id }));
 
@@ -396,10 +419,17 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] Changes() => Safely<byte[]>(() => Packed.Write(Open.TakeChanges()), []);
 
+    private static double[] _curveNumbers = [];
+
+    /// <summary>The numbers of the keys of the curve that was asked for last; see <see cref="CurveView.NumbersOfKey"/>.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> CurveNumbers() => System.Runtime.InteropServices.MemoryMarshal.AsBytes(_curveNumbers.AsSpan());
+
     /// <summary>A <see cref="CurveView"/>, or nothing.</summary>
     [JSExport]
     internal static byte[] Curve(string channel) => Safely<byte[]>(() =>
-        Open.CurveOf(ChannelAddress.Parse(channel)) is { } view ? Packed.Write(view) : [], []);
+        Open.CurveOf(ChannelAddress.Parse(channel), out _curveNumbers) is { } view ? Packed.Write(view) : [], []);
 
     /// <summary>Values of a channel at evenly spaced frames.</summary>
     [JSExport]

@@ -140,6 +140,27 @@ internal sealed class Session
         Show(edit is null ? History.Current : edit.Apply(History.Current));
     }
 
+    private readonly List<KeyGroups> _held = [];
+
+    /// <summary>Holds a long list of keys.</summary>
+    /// <returns>Its number.</returns>
+    internal int HoldKeys(IReadOnlyList<KeyAddress> keys)
+    {
+        _held.Add(new(keys));
+        return _held.Count - 1;
+    }
+
+    internal void DropKeys() => _held.Clear();
+
+    /// <summary>An edit with the lists that are held in the place of those that it leaves out.</summary>
+    /// <param name="held">For each edit that moves keys, in order, the number of its list; −1 where it brings its own.</param>
+    internal Edit WithHeld(Edit edit, Queue<int> held) => edit switch
+    {
+        TransformKeys move => held.Dequeue() is >= 0 and var i ? move with { Keys = _held[i] } : move,
+        Batch batch => batch with { Edits = [.. batch.Edits.Select(e => WithHeld(e, held))] },
+        _ => edit,
+    };
+
     internal void Evaluate(double frame)
     {
         if (!_stale && frame == _frame)
@@ -430,31 +451,53 @@ internal sealed class Session
         return values;
     }
 
-    internal CurveView? CurveOf(ChannelAddress address)
+    /// <summary>A curve for drawing; null where there is none.</summary>
+    /// <param name="numbers">Of its keys; see <see cref="CurveView.NumbersOfKey"/>.</param>
+    internal CurveView? CurveOf(ChannelAddress address, out double[] numbers)
     {
+        numbers = [];
         if (!IsThere(address) || Shown.Channel(address).Curve is not { } curve)
         {
             return null;
         }
-        var keys = new KeyView[curve.Keys.Length];
+        var (looks, eases) = (new List<KeyLook>(), new List<EaseSamples>());
+        var n = 0;
+        numbers = new double[CurveView.NumbersOfKey * curve.Keys.Length];
+        Key? last = null;
         CurveEvaluator? evaluator = null;
-        for (var i = 0; i < keys.Length; i++)
+        for (var i = 0; i < curve.Keys.Length; i++)
         {
             var k = curve.Keys[i];
-            var (inFrames, inValue) = ControlPoints.Offset(curve, i, KeySide.In);
-            var (outFrames, outValue) = ControlPoints.Offset(curve, i, KeySide.Out);
-            double[]? samples = null;
-            if (k.Segment is EaseSegment && i < keys.Length - 1)
+            if (k.Segment is EaseSegment && i < curve.Keys.Length - 1)
             {
-                samples = new double[49];
+                var samples = new double[49];
                 var step = (curve.Keys[i + 1].Frame - k.Frame) / (samples.Length - 1);
                 (evaluator ??= curve.Compile()).Sample(k.Frame, step, samples);
                 samples[^1] = curve.Keys[i + 1].Value;
+                eases.Add(new(i, samples));
             }
-            keys[i] = new(k.Frame, k.Value, k.Segment, k.In, k.Out, k.Joined, [inFrames, inValue], [outFrames, outValue], samples);
+            // Mostly as the key before.
+            if (last is null || !ReferenceEquals(k.Segment, last.Segment) || !ReferenceEquals(k.In, last.In) || !ReferenceEquals(k.Out, last.Out) || k.Joined != last.Joined)
+            {
+                static Handle Kind(Handle handle) => handle is FreeHandle ? FreeKind : handle;
+                var look = new KeyLook(k.Segment, Kind(k.In), Kind(k.Out), k.Joined);
+                n = looks.IndexOf(look);
+                if (n < 0)
+                {
+                    n = looks.Count;
+                    looks.Add(look);
+                }
+                last = k;
+            }
+            var key = numbers.AsSpan(CurveView.NumbersOfKey * i, CurveView.NumbersOfKey);
+            (key[0], key[1], key[6]) = (k.Frame, k.Value, n);
+            (key[2], key[3]) = ControlPoints.Offset(curve, i, KeySide.In);
+            (key[4], key[5]) = ControlPoints.Offset(curve, i, KeySide.Out);
         }
-        return new(keys, curve.Before, curve.After);
+        return new([.. looks], [.. eases], curve.Before, curve.After);
     }
+
+    private static readonly FreeHandle FreeKind = new(0, 0);
 
     /// <summary>What setting values means here and now; see <see cref="Posing.Set"/>.</summary>
     internal (Edit? Edit, IReadOnlyList<ChannelValue> Waiting) Pose(IReadOnlyList<ChannelValue> values, bool autoKey) =>

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using System.Text;
 using Bradymotus.Core;
+using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Wire;
 
@@ -16,6 +17,8 @@ public ref struct PackReader(ReadOnlySpan<byte> data, string what)
     private readonly ReadOnlySpan<byte> _data = data;
     private int _at;
     private int _depth;
+    private ReadOnlySpan<byte> _addressText;
+    private ChannelAddress _address;
 
     /// <summary>Goes into a map; its entries follow, each a <see cref="Name"/> and a value.</summary>
     /// <returns>How many.</returns>
@@ -68,6 +71,19 @@ public ref struct PackReader(ReadOnlySpan<byte> data, string what)
     };
 
     public string Text() => Encoding.UTF8.GetString(Name());
+
+    /// <summary>The address of a channel. In long lists of keys most are of the channel before, and that is not made anew.</summary>
+    /// <exception cref="Refusal">It is none.</exception>
+    public ChannelAddress Address()
+    {
+        var text = Name();
+        if (_address.Owner is null || !text.SequenceEqual(_addressText))
+        {
+            _address = ChannelAddress.Parse(Encoding.UTF8.GetString(text));
+            _addressText = text;
+        }
+        return _address;
+    }
 
     /// <summary>A text as it stands, such as the name of an entry.</summary>
     public ReadOnlySpan<byte> Name()

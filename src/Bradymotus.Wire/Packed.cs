@@ -43,7 +43,7 @@ public static partial class Packed
         }
     }
 
-    private static ChannelAddress ReadChannelAddress(ref PackReader r) => ChannelAddress.Parse(r.Text());
+    private static ChannelAddress ReadChannelAddress(ref PackReader r) => r.Address();
 
     private static void Write(PackWriter w, ChannelAddress value) => w.Text(value.ToString());
 

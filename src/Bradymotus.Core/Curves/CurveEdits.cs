@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.InteropServices;
 
 namespace Bradymotus.Core.Curves;
 
@@ -77,7 +78,7 @@ public static class CurveEdits
                 throw new Refusal($"Two keys would fall on frame {CurveRules.Number(moved[i].Frame)}: scale them less, or move one first.");
             }
         }
-        return curve.WithKeys(Merged(Without(curve.Keys, chosen), moved));
+        return curve.WithKeys(moved.Length == curve.Keys.Length ? ImmutableCollectionsMarshal.AsImmutableArray(moved) : Merged(Without(curve.Keys, chosen), moved));
     }
 
     /// <summary>Turns the chosen keys round in time: the first becomes the last, with handles and segments mirrored.</summary>

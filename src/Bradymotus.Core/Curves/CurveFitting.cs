@@ -316,7 +316,7 @@ public static class CurveFitting
         (a, c) = (a + slack, c + slack);
         var determinant = a * c - b * b;
         handles = new(1.0 / 3, chord + (c * p - b * q) / determinant, 1.0 / 3, chord + (a * q - b * p) / determinant);
-        if (Error(frames, values, from, to, handles) <= tolerance)
+        if (IsWithin(frames, values, from, to, handles, tolerance))
         {
             return true;
         }
@@ -324,39 +324,64 @@ public static class CurveFitting
         return to - from > 3 && Refine(frames, values, from, to, ref handles, tolerance);
     }
 
-    private static double Error(double[] frames, double[] values, int from, int to, in Handles h)
+    /// <summary>Whether all points are kept to within the tolerance.</summary>
+    private static bool IsWithin(double[] frames, double[] values, int from, int to, in Handles h, double tolerance)
     {
-        var worst = 0.0;
+        var piece = new Piece(values[from], values[to], h);
         var length = frames[to] - frames[from];
         for (var i = from + 1; i < to; i++)
         {
-            worst = Math.Max(worst, Math.Abs(At((frames[i] - frames[from]) / length, values[from], values[to], h, out _, out _) - values[i]));
+            if (!(Math.Abs(piece.Value(piece.Parameter((frames[i] - frames[from]) / length)) - values[i]) <= tolerance))
+            {
+                return false;
+            }
         }
-        return worst;
+        return true;
     }
 
-    /// <summary>The value at a part of the segment's time, its parameter there and how fast value runs against time.</summary>
-    private static double At(double u, double v0, double v1, in Handles h, out double s, out double slope)
+    /// <summary>A segment over a time from 0 to 1, made ready to be asked at many times.</summary>
+    private readonly struct Piece
     {
-        var (x1, x2) = (h.OutLength, 1 - h.InLength);
-        var (cx, bx) = (3 * x1, 3 * (x2 - x1) - 3 * x1);
-        var ax = 1 - cx - bx;
-        s = u;
-        for (var n = 0; n < 20; n++)
+        private readonly double _ax, _bx, _cx, _x1, _x2, _v0, _y1, _y2, _v1;
+
+        internal Piece(double v0, double v1, in Handles h)
         {
-            var error = ((ax * s + bx) * s + cx) * s - u;
-            var d = (3 * ax * s + 2 * bx) * s + cx;
-            if (Math.Abs(error) < 1e-11 || d < 1e-9)
-            {
-                break;
-            }
-            s = Math.Clamp(s - error / d, 0, 1);
+            (_x1, _x2) = (h.OutLength, 1 - h.InLength);
+            (_cx, _bx) = (3 * _x1, 3 * (_x2 - _x1) - 3 * _x1);
+            _ax = 1 - _cx - _bx;
+            (_v0, _y1, _y2, _v1) = (v0, v0 + h.OutLength * h.OutSlope, v1 - h.InLength * h.InSlope, v1);
         }
-        var (y1, y2) = (v0 + h.OutLength * h.OutSlope, v1 - h.InLength * h.InSlope);
-        var r = 1 - s;
-        var dx = Math.Max(1e-9, 3 * r * r * x1 + 6 * r * s * (x2 - x1) + 3 * s * s * (1 - x2));
-        slope = (3 * r * r * (y1 - v0) + 6 * r * s * (y2 - y1) + 3 * s * s * (v1 - y2)) / dx;
-        return r * r * r * v0 + 3 * r * r * s * y1 + 3 * r * s * s * y2 + s * s * s * v1;
+
+        /// <summary>The parameter at a part of the time.</summary>
+        internal double Parameter(double u)
+        {
+            var s = u;
+            for (var n = 0; n < 20; n++)
+            {
+                var error = ((_ax * s + _bx) * s + _cx) * s - u;
+                var d = (3 * _ax * s + 2 * _bx) * s + _cx;
+                if (Math.Abs(error) < 1e-11 || d < 1e-9)
+                {
+                    break;
+                }
+                s = Math.Clamp(s - error / d, 0, 1);
+            }
+            return s;
+        }
+
+        internal double Value(double s)
+        {
+            var r = 1 - s;
+            return r * r * r * _v0 + 3 * r * r * s * _y1 + 3 * r * s * s * _y2 + s * s * s * _v1;
+        }
+
+        /// <summary>How fast value runs against time.</summary>
+        internal double Slope(double s)
+        {
+            var r = 1 - s;
+            var dx = Math.Max(1e-9, 3 * r * r * _x1 + 6 * r * s * (_x2 - _x1) + 3 * s * s * (1 - _x2));
+            return (3 * r * r * (_y1 - _v0) + 6 * r * s * (_y2 - _y1) + 3 * s * s * (_v1 - _y2)) / dx;
+        }
     }
 
     /// <summary>Betters handles, lengths and slopes, until they keep to the tolerance or get no better.</summary>
@@ -372,9 +397,12 @@ public static class CurveFitting
             normal.Clear();
             right.Clear();
             double sum = 0, worst = 0;
+            var piece = new Piece(v0, v1, h);
             for (var i = from + 1; i < to; i++)
             {
-                var rest = values[i] - At((frames[i] - frames[from]) / length, v0, v1, h, out var s, out var slope);
+                var s = piece.Parameter((frames[i] - frames[from]) / length);
+                var slope = piece.Slope(s);
+                var rest = values[i] - piece.Value(s);
                 (sum, worst) = (sum + rest * rest, Math.Max(worst, Math.Abs(rest)));
                 var (b1, b2) = (3 * (1 - s) * (1 - s) * s, 3 * (1 - s) * s * s);
                 jacobian[0] = (h.OutSlope - slope) * b1;
@@ -384,10 +412,17 @@ public static class CurveFitting
                 for (var r = 0; r < 4; r++)
                 {
                     right[r] += jacobian[r] * rest;
-                    for (var c = 0; c < 4; c++)
+                    for (var c = r; c < 4; c++)
                     {
                         normal[4 * r + c] += jacobian[r] * jacobian[c];
                     }
+                }
+            }
+            for (var r = 1; r < 4; r++)
+            {
+                for (var c = 0; c < r; c++)
+                {
+                    normal[4 * r + c] = normal[4 * c + r];
                 }
             }
             if (worst <= tolerance)
@@ -410,9 +445,10 @@ public static class CurveFitting
                         Math.Clamp(h.OutLength + step[0], Shortest, 1), h.OutSlope + step[1],
                         Math.Clamp(h.InLength + step[2], Shortest, 1), h.InSlope + step[3]);
                     var after = 0.0;
-                    for (var i = from + 1; i < to; i++)
+                    var tried = new Piece(v0, v1, next);
+                    for (var i = from + 1; i < to && after < sum; i++)
                     {
-                        var rest = values[i] - At((frames[i] - frames[from]) / length, v0, v1, next, out _, out _);
+                        var rest = values[i] - tried.Value(tried.Parameter((frames[i] - frames[from]) / length));
                         after += rest * rest;
                     }
                     if (after < sum)

@@ -111,37 +111,16 @@ public abstract record CurveEdit : Edit
     }
 
     private protected static Shot ForKeys(Shot shot, IReadOnlyList<KeyAddress> keys, Func<Curve, IReadOnlyList<int>, Curve?> change, CancellationToken cancel) =>
-        ForChannels(shot, Grouped(keys), g => g.Address, (curve, g) => change(curve!, PlacesOf(shot, g.Address, curve, g.Frames)), cancel);
-
-    /// <summary>Keys by channel. Neighbours in the list mostly belong to one channel, so that is asked first.</summary>
-    private protected static IEnumerable<(ChannelAddress Address, List<double> Frames)> Grouped(IReadOnlyList<KeyAddress> keys)
-    {
-        var groups = new Dictionary<ChannelAddress, List<double>>();
-        var order = new List<(ChannelAddress, List<double>)>();
-        ChannelAddress last = default;
-        List<double>? frames = null;
-        foreach (var key in keys)
-        {
-            if (frames is null || key.Address != last)
-            {
-                last = key.Address;
-                if (!groups.TryGetValue(last, out frames))
-                {
-                    groups.Add(last, frames = []);
-                    order.Add((last, frames));
-                }
-            }
-            frames.Add(key.Frame);
-        }
-        return order;
-    }
+        ForChannels(shot, KeyGroups.Of(keys), g => g.Address, (curve, g) => change(curve!, PlacesOf(shot, g.Address, curve, g.Frames)), cancel);
 
     private static List<int> PlacesOf(Shot shot, ChannelAddress address, Curve? curve, List<double> frames)
     {
         var places = new List<int>(frames.Count);
         foreach (var frame in frames)
         {
-            var i = curve?.IndexOf(frame) ?? -1;
+            // In a list that rises it is mostly the key after the one before.
+            var next = places.Count > 0 ? places[^1] + 1 : 0;
+            var i = curve is null ? -1 : next < curve.Keys.Length && curve.Keys[next].Frame == frame ? next : curve.IndexOf(frame);
             places.Add(i >= 0 ? i : throw new Refusal($"{Names.Of(shot, address)} has no key on frame {CurveRules.Number(frame)}: it may have been moved or removed."));
         }
         places.Sort();
@@ -178,7 +157,7 @@ public sealed record SetKeys(double Frame, IReadOnlyList<ChannelValue> Values) :
 /// <summary>Puts keys on curves without changing their shape; see <see cref="KeyInsertion"/>.</summary>
 public sealed record InsertKeys(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Grouped(Keys), g => g.Address, (curve, g) =>
+    protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, KeyGroups.Of(Keys), g => g.Address, (curve, g) =>
         KeyInsertion.Insert(curve ?? throw new Refusal($"{Names.Of(shot, g.Address)} has no curve to put a key on: key a value first."), g.Frames), cancel);
 
     public override string Describe(Shot before) => $"Insert {Plural(Keys.Count, "key")}";

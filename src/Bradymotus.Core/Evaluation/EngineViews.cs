@@ -14,13 +14,21 @@ public sealed record Outcome(string? Refusal = null, JournalEntry? Entry = null)
 /// <param name="Dropped">How many no longer fit.</param>
 public sealed record Merged(string? Refusal, IReadOnlyList<JournalEntry> Pending, int Dropped);
 
-/// <summary>A curve ready for drawing: absolute control points, sampled easings.</summary>
-public sealed record CurveView(KeyView[] Keys, Extrapolation Before, Extrapolation After);
+/// <summary>A curve ready for drawing, but for the numbers of its keys, which go as bare numbers: a curve may have thousands of keys, and few looks.</summary>
+/// <param name="Looks">What keys look like.</param>
+/// <param name="Eases">The easings among the segments, sampled.</param>
+public sealed record CurveView(KeyLook[] Looks, EaseSamples[] Eases, Extrapolation Before, Extrapolation After)
+{
+    /// <summary>So many numbers has a key: frame, value, where its handles end as offsets in frames and value (in, then out), and which look it has.</summary>
+    public const int NumbersOfKey = 7;
+}
 
-/// <param name="In">Where its handles end, as offsets in frames and value.</param>
-/// <param name="Samples">Values of an easing, evenly spaced from this key to the next; null for other segments.</param>
-public sealed record KeyView(
-    double Frame, double Value, Segment Segment, Handle InKind, Handle OutKind, bool Joined, double[] In, double[] Out, double[]? Samples);
+/// <summary>What a key looks like; of a free handle only that it is free.</summary>
+public sealed record KeyLook(Segment Segment, Handle InKind, Handle OutKind, bool Joined);
+
+/// <param name="Key">The place of the key that the easing leaves.</param>
+/// <param name="Values">Evenly spaced from this key to the next.</param>
+public sealed record EaseSamples(int Key, double[] Values);
 
 /// <summary>What is different since the page last asked.</summary>
 /// <param name="Structure">Objects came or went, or have other channels or another parent: everything has to be read again.</param>

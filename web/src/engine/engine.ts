@@ -149,6 +149,14 @@ export interface CurveView {
   after: Extrapolation;
 }
 
+/** A curve as it comes from the engine: the numbers of its keys come apart. */
+interface WireCurve {
+  looks: Pick<KeyView, 'segment' | 'inKind' | 'outKind' | 'joined'>[];
+  eases: { key: number; values: number[] }[];
+  before: Extrapolation;
+  after: Extrapolation;
+}
+
 export interface HistoryView {
   revision: number;
   content: number;
@@ -282,6 +290,7 @@ interface Bridge {
   Scene(): Packed;
   Changes(): Packed;
   Curve(channel: string): Packed;
+  CurveNumbers(): MemoryView;
   Sample(channel: string, first: number, step: number, count: number): number[];
   SampleSum(channel: string, first: number, step: number, count: number): number[];
   SetLayer(layer: string): void;
@@ -292,6 +301,9 @@ interface Bridge {
   PathVersion(node: string, first: number, last: number): number;
   Trace(first: number, last: number, near: number, milliseconds: number): boolean;
   Traces(): Packed;
+  HoldKeys(keys: Packed): number;
+  DropKeys(): void;
+  TryHeld(edit: Packed, held: number[]): Packed;
   TracePoints(node: string, vertex: number): number[];
   PathHandles(node: string, frame: number): number[];
   MoveOnPath(
@@ -341,6 +353,10 @@ function unfold({ specs, owners, keys, locked, muted, ...scene }: WireScene): {
   const sounds = scene.sounds.map((s) => ({ ...plainSound, ...s }));
   return { scene: { ...scene, nodes, channels, layers, sounds, locked: new Set(locked), muted: new Set(muted) }, keys };
 }
+
+// Lists of keys from this length on are held by the engine while a hand drags them, so many at the most.
+const LONG = 100;
+const HELD = 4;
 
 const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
 
@@ -547,6 +563,8 @@ export class Engine extends EngineFrame {
   // What has been drawn of motion paths, for as long as it is the same.
   private readonly paths = new Map<string, { version: number; points: number[] }>();
   private readonly traced = new Map<string, TracedMesh>();
+  // Lists of keys that the engine holds, with their numbers.
+  private readonly held = new Map<unknown, number>();
 
   private constructor(bridge: Bridge) {
     super(bridge, false);
@@ -561,6 +579,7 @@ export class Engine extends EngineFrame {
   open(shot: unknown, revision: number, entries: unknown[]): Outcome {
     this.paths.clear();
     this.traced.clear();
+    this.held.clear();
     return read(this.bridge.OpenShot(write(shot), revision, write(entries)));
   }
 
@@ -570,7 +589,33 @@ export class Engine extends EngineFrame {
   merge = (confirmed: number, missed: unknown[]): Merged => read(this.bridge.Merge(confirmed, write(missed)));
   drop = (confirmed: number): Outcome => read(this.bridge.Drop(confirmed));
   commit = (edit: Edit): Outcome => read(this.bridge.Commit(write(edit), newId()));
-  try = (edit: Edit | null): Outcome => read(this.bridge.Try(edit ? write(edit) : nothing));
+  try(edit: Edit | null): Outcome {
+    if (!edit) return read(this.bridge.Try(nothing));
+    const lists: number[] = [];
+    const short = this.withoutHeld(edit, lists);
+    return read(lists.some((i) => i >= 0) ? this.bridge.TryHeld(write(short), lists) : this.bridge.Try(write(edit)));
+  }
+
+  /** The edit without its long lists of keys, which the engine holds from the first time on: a hand that drags thousands tries them at every step. */
+  private withoutHeld(edit: Edit, lists: number[]): Edit {
+    if (edit.kind === 'batch') return { ...edit, edits: edit.edits.map((e) => this.withoutHeld(e as Edit, lists)) };
+    if (edit.kind !== 'transformKeys') return edit;
+    const { keys } = edit;
+    if (keys.length < LONG) {
+      lists.push(-1);
+      return edit;
+    }
+    if (!this.held.has(keys)) {
+      if (this.held.size >= HELD) {
+        this.bridge.DropKeys();
+        this.held.clear();
+      }
+      this.held.set(keys, this.bridge.HoldKeys(write(edit)));
+    }
+    lists.push(this.held.get(keys)!);
+    return { ...edit, keys: [] };
+  }
+
   restore = (revision: number): Outcome => read(this.bridge.Restore(revision, newId()));
   undo = (): Outcome => read(this.bridge.Undo(newId()));
   redo = (): Outcome => read(this.bridge.Redo(newId()));
@@ -722,7 +767,28 @@ export class Engine extends EngineFrame {
 
   curve(channel: string): CurveView | null {
     const packed = this.bridge.Curve(channel);
-    return packed.length > 0 ? read(packed) : null;
+    if (packed.length === 0) return null;
+    const { looks, eases, before, after } = read(packed) as WireCurve;
+    const bytes = this.bridge.CurveNumbers();
+    const n = new Float64Array(bytes.length / 8);
+    bytes.copyTo(bytesOf(n));
+    const keys: KeyView[] = [];
+    for (let i = 0; i < n.length; i += 7) {
+      const { segment, inKind, outKind, joined } = looks[n[i + 6]];
+      keys.push({
+        frame: n[i],
+        value: n[i + 1],
+        segment,
+        inKind,
+        outKind,
+        joined,
+        in: [n[i + 2], n[i + 3]],
+        out: [n[i + 4], n[i + 5]],
+        samples: null,
+      });
+    }
+    for (const { key, values } of eases) keys[key].samples = values;
+    return { keys, before, after };
   }
 
   /** Another number whenever other frames are kept. */

@@ -423,20 +423,29 @@ function drawKeys(
   if (row.open) drawLane(g, m, p, { address: row.address, row }, curve, colour);
   let previous = -Infinity;
   const [first, last] = seen(m, curve);
+  const [ticks, chosenTicks] = [new Path2D(), new Path2D()];
   for (let i = first; i < last; i++) {
     const key = curve.keys[i];
     const x = m.time.x(key.frame);
     const chosen = m.selected.has(`${row.address}@${key.frame}`);
     if (x - previous < 1 && !chosen) continue;
-    if (x - previous < 6 && !chosen) {
-      g.fillStyle = colour;
-      g.fillRect(x - 1, middle - 6, 2, 12);
+    // Where keys lie so close that one would cover the next, each is a line; a chosen one a longer one that can be told from it.
+    if (x - previous < 6 && (!chosen || nextIsNear(m, curve, i, x))) {
+      if (chosen) chosenTicks.rect(Math.round(x) - 1, middle - 8, 2, 16);
+      else ticks.rect(Math.round(x) - 1, middle - 6, 2, 12);
     } else {
       stamp(g, p, x, middle, i > 0 ? curve.keys[i - 1] : null, key, chosen, colour);
     }
     previous = x;
   }
+  g.fillStyle = colour;
+  g.fill(ticks);
+  g.fillStyle = p.text;
+  g.fill(chosenTicks);
 }
+
+const nextIsNear = (m: TracksModel, curve: CurveView, i: number, x: number) =>
+  i + 1 >= curve.keys.length || m.time.x(curve.keys[i + 1].frame) - x < 6;
 
 /** The keys that can be seen, from the first up to and without the last. */
 function seen(m: TracksModel, curve: CurveView): [number, number] {
@@ -446,24 +455,33 @@ function seen(m: TracksModel, curve: CurveView): [number, number] {
 
 /** A line from key to key: solid where the value holds still by a hold, thin where it moves. */
 function spans(g: CanvasRenderingContext2D, m: TracksModel, curve: CurveView, colour: string, y: number) {
-  g.strokeStyle = colour;
+  g.fillStyle = colour;
   const [first, last] = seen(m, curve);
-  let drawn = -Infinity;
+  // What looks alike and follows on one another is one piece: a row may have hundreds.
+  let from = NaN;
+  let to = NaN;
+  let wasStill = false;
+  const draw = () => {
+    if (!(to > from)) return;
+    const height = wasStill ? 6 : 1.5;
+    g.globalAlpha = wasStill ? 0.2 : 0.5;
+    g.fillRect(from, y - height / 2, to - from, height);
+  };
   for (let i = Math.max(0, first - 1); i < Math.min(last, curve.keys.length - 1); i++) {
     const [a, b] = [curve.keys[i], curve.keys[i + 1]];
+    const end = m.time.x(b.frame);
     // Zoomed out, many stretches lie on one pixel.
-    if (m.time.x(b.frame) - drawn < 1) continue;
-    drawn = m.time.x(b.frame);
+    if (end - to < 1) continue;
     const still = a.segment === 'hold' || (a.value === b.value && a.out[1] === 0 && b.in[1] === 0);
-    g.globalAlpha = still ? 0.2 : 0.5;
-    g.lineWidth = still ? 6 : 1.5;
-    g.beginPath();
-    g.moveTo(m.time.x(a.frame), y);
-    g.lineTo(m.time.x(b.frame), y);
-    g.stroke();
+    if (still !== wasStill || Number.isNaN(from)) {
+      draw();
+      from = Number.isNaN(from) ? m.time.x(a.frame) : to;
+      wasStill = still;
+    }
+    to = end;
   }
+  draw();
   g.globalAlpha = 1;
-  g.lineWidth = 1;
 }
 
 type Edge = 'round' | 'point' | 'square' | 'wave';

@@ -1,0 +1,50 @@
+using System.Collections;
+using Bradymotus.Core.Curves;
+using Bradymotus.Core.Scene;
+
+namespace Bradymotus.Core.Editing;
+
+/// <summary>Keys of one channel, by their frames.</summary>
+internal sealed record KeyGroup(ChannelAddress Address, List<double> Frames);
+
+/// <summary>A list of keys that knows which belong to one channel: for long ones that are asked again and again, as while a hand drags.</summary>
+public sealed class KeyGroups(IReadOnlyList<KeyAddress> keys) : IReadOnlyList<KeyAddress>
+{
+    private IReadOnlyList<KeyGroup>? _groups;
+
+    public int Count => keys.Count;
+
+    public KeyAddress this[int index] => keys[index];
+
+    /// <summary>By channel, in the order in which these come first.</summary>
+    internal IReadOnlyList<KeyGroup> Groups => _groups ??= Of(keys);
+
+    public IEnumerator<KeyAddress> GetEnumerator() => keys.GetEnumerator();
+
+    IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
+
+    /// <summary>Neighbours in the list mostly belong to one channel, so that is asked first.</summary>
+    internal static IReadOnlyList<KeyGroup> Of(IReadOnlyList<KeyAddress> keys)
+    {
+        if (keys is KeyGroups known)
+        {
+            return known.Groups;
+        }
+        var groups = new Dictionary<ChannelAddress, KeyGroup>();
+        var order = new List<KeyGroup>();
+        KeyGroup? last = null;
+        foreach (var key in keys)
+        {
+            if (last is null || key.Address != last.Address)
+            {
+                if (!groups.TryGetValue(key.Address, out last))
+                {
+                    groups.Add(key.Address, last = new(key.Address, []));
+                    order.Add(last);
+                }
+            }
+            last.Frames.Add(key.Frame);
+        }
+        return order;
+    }
+}
