@@ -80,7 +80,7 @@ describe('a curve as the engine gives it', () => {
     session.shot.commit({
       kind: 'setSegments',
       keys: [{ address: sway, frame: 4 }],
-      segment: { family: 'bounce', direction: 'out' },
+      segment: { ease: 'bounce', direction: 'out' },
     } as unknown as Edit);
     session.shot.commit({
       kind: 'setHandle',
@@ -101,7 +101,7 @@ describe('a curve as the engine gives it', () => {
       joined: false,
     });
     expect(keys[6]).toMatchObject({ outKind: { kind: 'auto' }, joined: true });
-    expect(keys[2].segment).toMatchObject({ family: 'bounce' });
+    expect(keys[2].segment).toMatchObject({ ease: 'bounce' });
     expect(keys[3].segment).toBe(keys[0].segment);
   });
 });
