@@ -203,6 +203,13 @@ public class CheckTests
         var mended = found.Fix!.Apply(shot);
         Assert.InRange(mended.Channel(At("sled/transform.translate.x")).Evaluate(20), 0.49, 0.505);
         Assert.DoesNotContain(MotionChecks.Of(mended), f => f.Kind == FindingKind.Contact);
+
+        // One that turns in what carries it is taken along; a limb that is posed does not move the whole character.
+        Shot Turning(Node node) => (shot with { Nodes = [.. shot.Nodes.Select(n => n.Id == "ball" ? n with { Parent = node.Id } : n), node] }).Keyed($"{node.Id}/transform.rotate.z", (0, 0), (40, 30));
+        var spinning = Turning(new GroupNode { Id = "spin", Name = "Spin", Parent = "sled" });
+        found = Assert.Single(MotionChecks.Of(spinning), f => f.Kind == FindingKind.Contact);
+        Assert.DoesNotContain(MotionChecks.Of(found.Fix!.Apply(spinning)), f => f.Kind == FindingKind.Contact);
+        Assert.Null(Assert.Single(MotionChecks.Of(Turning(new JointNode { Id = "wrist", Name = "Wrist", Parent = "sled" })), f => f.Kind == FindingKind.Contact).Mend);
     }
 
     [Fact]

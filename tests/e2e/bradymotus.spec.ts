@@ -1027,7 +1027,7 @@ test('a key and a frame are dragged on the motion path in the stage', async ({ p
 });
 
 test('the path of a point of the surface is drawn where the pointer is, and taken away by number', async ({ page }) => {
-  await copy(page);
+  const id = await copy(page);
   await phase(page, 'Block');
   await page.evaluate(() => window.bradymotus.goTo(20));
   await settled(page);
@@ -1057,6 +1057,12 @@ test('the path of a point of the surface is drawn where the pointer is, and take
   await expect.poll(async () => (await traced())?.length).toBe(2);
   await list.getByRole('button', { name: `Take away the path of point ${vertex}` }).click();
   await expect.poll(async () => (await traced())?.length).toBe(1);
+
+  // Where the address names no shot, the page opens the one that was open last.
+  await saved(page);
+  await page.goto('about:blank');
+  await open(page);
+  expect(await page.evaluate(() => window.bradymotus.shotId)).toBe(id);
 });
 
 test('a layer: added, posed in, faded, muted and merged', async ({ page }) => {

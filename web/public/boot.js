@@ -17,7 +17,9 @@
     return answer.ok ? answer.json() : null;
   };
   const shots = get('/api/shots').catch(() => null);
-  const wanted = shots.then((list) => list?.find((s) => s.id === location.hash.slice(1)) ?? list?.at(-1));
+  // The one that the address names, else the one that was open last in this browser.
+  const ids = [location.hash.slice(1), localStorage.getItem('bradymotus.open')];
+  const wanted = shots.then((list) => ids.map((id) => list?.find((s) => s.id === id)).find(Boolean) ?? list?.at(-1));
   const of = (part) => wanted.then((shot) => (shot ? get(`/api/shots/${shot.id}${part}`) : null)).catch(() => null);
 
   window.bradymotusBoot = { begin, engine, shots, opening: of('/opening'), document: of('') };

@@ -64,8 +64,8 @@ internal sealed class TakeOut
             {
                 return node.Locked || keyed.Any(c => shot.Shot.Channel(c).Locked) ? null : new(shot, node, moved, other, keyed, first, last, tolerance);
             }
-            // What turns on something is not torn off it.
-            if (shot.ByOwner[node.Id].Any(c => c.Address.Path.StartsWith("transform.", StringComparison.Ordinal)))
+            // For a limb that is posed the whole character is not moved away.
+            if (node is JointNode or ControlNode && shot.ByOwner[node.Id].Any(c => c.Address.Path.StartsWith("transform.", StringComparison.Ordinal)))
             {
                 return null;
             }

@@ -104,6 +104,8 @@ export class Session {
     this.shot.show();
     performance.mark('frame evaluated');
     history.replaceState(null, '', `#${id}`);
+    // boot.js opens it the next time that the address names none.
+    localStorage.setItem('bradymotus.open', id);
     if (document.notice) this.messages.say(document.notice);
     void this.renders.of(id);
     await this.sync!.resume(unsent);
