@@ -1039,7 +1039,7 @@ test('the path of a point of the surface is drawn where the pointer is, and take
     page.evaluate(() => window.bradymotus.shot.byId.get('fender-ball').data.traced as number[] | undefined);
   // The pictures of the poses, which show other frames, are drawn by then.
   await page.mouse.move(at.x, at.y);
-  await page.keyboard.press('p');
+  await page.keyboard.press('Shift+T');
   await expect.poll(async () => (await traced())?.length).toBe(1);
   const vertex = (await traced())![0];
   await page.mouse.click(at.x, at.y, { button: 'right' });

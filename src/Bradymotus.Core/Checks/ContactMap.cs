@@ -107,7 +107,7 @@ internal sealed class ContactMap(CheckedShot shot)
             {
                 var (a, b, pair, _) = rest[p];
                 var near = TouchingPart * Math.Min(a.Size, b.Size);
-                if (!a.At(f).Meets(b.At(f), near))
+                if (float.IsNaN(pair.Depths[f]) || !a.At(f).Meets(b.At(f), near))
                 {
                     marks[p] = default;
                     continue;
@@ -155,6 +155,11 @@ internal sealed class ContactMap(CheckedShot shot)
                     state.Evaluate(shot.First + f);
                     isEvaluated = true;
                     yield return true;
+                }
+                if (a.Body.On(state) is null || b.Body.On(state) is null)
+                {
+                    (pair.Depths[f], passes[p]) = (float.NaN, 0);
+                    continue;
                 }
                 if (passes[p] > 0 && a.Body.ChangedIn(state) <= passes[p] && b.Body.ChangedIn(state) <= passes[p])
                 {

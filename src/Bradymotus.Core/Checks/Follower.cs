@@ -58,7 +58,7 @@ internal sealed record CopyBody(int Node, string Id, string Key, string Name, in
     internal override bool IsCopy => true;
 
     internal override (MeshState Mesh, Affine World)? On(FrameState state) =>
-        Runs.Find(state, Owner, Ordinal) is { Rendered: true } copy && copy.State.Mesh(copy.Node) is { } mesh ? (mesh, copy.World) : null;
+        Runs.Find(state, Owner, Ordinal) is { Rendered: true } copy && copy.Source == Node && copy.State.Mesh(copy.Node) is { } mesh ? (mesh, copy.World) : null;
 
     internal override int ChangedIn(FrameState state)
     {

@@ -13,6 +13,7 @@ public sealed class VertexPaths(ShotAssets? assets = null)
 {
     private readonly Dictionary<string, TracedMesh> _meshes = [];
     private int _versions;
+    private (Shot? Shot, int First, int Last) _shown;
 
     /// <summary>The meshes with traced vertices, in the order of the shot.</summary>
     public IReadOnlyList<TracedMesh> Meshes { get; private set; } = [];
@@ -20,6 +21,11 @@ public sealed class VertexPaths(ShotAssets? assets = null)
     /// <summary>Goes over to another state of the shot, or to another range of whole frames.</summary>
     public void Show(Shot shot, int first, int last)
     {
+        if (ReferenceEquals(shot, _shown.Shot) && (first, last) == (_shown.First, _shown.Last))
+        {
+            return;
+        }
+        _shown = (shot, first, last);
         var traced = shot.Nodes.OfType<MeshNode>().Where(n => !n.Traced.IsEmpty).ToList();
         foreach (var gone in _meshes.Keys.Except(traced.Select(n => n.Id)).ToList())
         {

@@ -270,7 +270,7 @@ const views: Command[] = [
     id: 'tracePoint',
     title: 'Motion path of the point below the pointer: draw it, or take it away',
     group: 'View',
-    keys: 'p',
+    keys: 'Shift+KeyT',
     run: () =>
       ui.trace
         ? ui.trace()
