@@ -35,17 +35,17 @@ async function openShot(context, nodes) {
   return page;
 }
 
+/** Objects with 200 keys on each of some channels. */
+function keyed(count, paths) {
+  const keys = Array.from({ length: 200 }, (_, i) => ({ frame: 2 * i, value: (i * 7) % 5 }));
+  const channels = Object.fromEntries(paths.map((p) => [`transform.${p}`, { value: 0, curve: { keys } }]));
+  return Array.from({ length: count }, (_, i) => ({ kind: 'group', id: `n${i}`, name: `N ${i}`, channels }));
+}
+
 /** Pictures of the tracks a second, 504 rows with 100,800 keys: while a hand pans, zooms and drags a key. */
 async function tracks(context) {
-  const paths = ['translate', 'rotate', 'scale'].flatMap((k) => ['x', 'y', 'z'].map((a) => `transform.${k}.${a}`));
-  const keys = Array.from({ length: 200 }, (_, i) => ({ frame: 2 * i, value: (i * 7) % 5 }));
-  const nodes = Array.from({ length: 56 }, (_, i) => ({
-    kind: 'group',
-    id: `n${i}`,
-    name: `N ${i}`,
-    channels: Object.fromEntries(paths.map((p) => [p, { value: 0, curve: { keys } }])),
-  }));
-  const page = await openShot(context, nodes);
+  const paths = ['translate', 'rotate', 'scale'].flatMap((k) => ['x', 'y', 'z'].map((a) => `${k}.${a}`));
+  const page = await openShot(context, keyed(56, paths));
   await page.keyboard.press('3');
   await page.waitForFunction(() => window.bradymotusTracks?.drawn() > 1);
   const box = await page.getByTestId('tracks').boundingBox();
@@ -138,19 +138,8 @@ async function tracks(context) {
 
 /** A boxed selection of 10,000 keys that a hand moves: milliseconds of script and drawing a step, and to make it good. */
 async function moving(context) {
-  const keys = Array.from({ length: 200 }, (_, i) => ({ frame: 2 * i, value: (i * 7) % 5 }));
-  const nodes = Array.from({ length: 10 }, (_, i) => ({
-    kind: 'group',
-    id: `n${i}`,
-    name: `N ${i}`,
-    channels: Object.fromEntries(
-      ['translate.x', 'translate.y', 'translate.z', 'rotate.x', 'rotate.y'].map((p) => [
-        `transform.${p}`,
-        { value: 0, curve: { keys } },
-      ]),
-    ),
-  }));
-  const page = await openShot(context, nodes);
+  const paths = ['translate.x', 'translate.y', 'translate.z', 'rotate.x', 'rotate.y'];
+  const page = await openShot(context, keyed(10, paths));
   await page.keyboard.press('3');
   await page.waitForFunction(() => window.bradymotusTracks?.drawn() > 1);
   const { steps, end, selected } = await page.evaluate(async () => {

@@ -59,6 +59,15 @@ describe('a long list of keys', () => {
         expect(first(n % 2 ? turn : sway)).toEqual([-n - 1, 0]);
         expect(session.shot.curve(n % 2 ? turn : sway)!.keys[149 + n].frame).toBe(frames[149 + n] - n - 1);
       });
+    // Many in one edit, each moved by its own.
+    const third = (n: number) => of(n < 3 ? sway : turn).slice((n % 3) * 100, (n % 3) * 100 + 100);
+    for (let round = 0; round < 2; round++) {
+      session.shot.try(batch(...[0, 1, 2, 3, 4, 5].map((n) => move(third(n), { value: n + 1 }))));
+      const values = [sway, turn].flatMap((a) =>
+        [0, 100, 200].map((i) => session.shot.curve(a)!.keys[i].value - (i % 7)),
+      );
+      expect(values).toEqual([1, 2, 3, 4, 5, 6]);
+    }
     session = await open();
     session.shot.try(move(lists[1], { frames: -4 }));
     expect(first(turn)).toEqual([-4, 0]);

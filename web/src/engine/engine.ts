@@ -184,7 +184,6 @@ export interface ChangesView {
   keys: Record<string, number[]>;
 }
 
-/** Something in the motion that is probably not meant. */
 /** A mesh with traced vertices. */
 export interface TraceView {
   node: string;
@@ -199,6 +198,7 @@ export interface TraceView {
 /** With x, y, z for each frame of each vertex, not-a-number where it is not known yet. */
 export type TracedMesh = TraceView & { points: number[][] };
 
+/** Something in the motion that is probably not meant. */
 export interface Finding {
   kind: string;
   nodes: string[];
@@ -354,7 +354,7 @@ function unfold({ specs, owners, keys, locked, muted, ...scene }: WireScene): {
   return { scene: { ...scene, nodes, channels, layers, sounds, locked: new Set(locked), muted: new Set(muted) }, keys };
 }
 
-// Lists of keys from this length on are held by the engine while a hand drags them, so many at the most.
+// Lists of keys from this length on are held by the engine while a hand drags them; with so many it lets go of all of them.
 const LONG = 100;
 const HELD = 4;
 
@@ -592,6 +592,11 @@ export class Engine extends EngineFrame {
   try(edit: Edit | null): Outcome {
     if (!edit) return read(this.bridge.Try(nothing));
     const lists: number[] = [];
+    // Between two edits only: one may have many lists.
+    if (this.held.size >= HELD) {
+      this.bridge.DropKeys();
+      this.held.clear();
+    }
     const short = this.withoutHeld(edit, lists);
     return read(lists.some((i) => i >= 0) ? this.bridge.TryHeld(write(short), lists) : this.bridge.Try(write(edit)));
   }
@@ -605,15 +610,10 @@ export class Engine extends EngineFrame {
       lists.push(-1);
       return edit;
     }
-    if (!this.held.has(keys)) {
-      if (this.held.size >= HELD) {
-        this.bridge.DropKeys();
-        this.held.clear();
-      }
-      this.held.set(keys, this.bridge.HoldKeys(write(edit)));
-    }
-    lists.push(this.held.get(keys)!);
-    return { ...edit, keys: [] };
+    if (!this.held.has(keys)) this.held.set(keys, this.bridge.HoldKeys(write(edit)));
+    const number = this.held.get(keys)!;
+    lists.push(number);
+    return number < 0 ? edit : { ...edit, keys: [] };
   }
 
   restore = (revision: number): Outcome => read(this.bridge.Restore(revision, newId()));
