@@ -33,7 +33,27 @@ public class CheckTests
 
     private static Shot With(Shot shot, string path, Channel channel) => shot.With(At($"ball/{path}"), channel);
 
+    /// <summary>The same to look at, with every curve in a layer that adds: what is read in the motion does not depend on where it is keyed.</summary>
+    private static Shot InLayer(Shot shot, double weight = 1)
+    {
+        const string Id = "own";
+        var layered = shot with { Layers = [new Layer(Id, "Own", Channels: Channels((Layer.Weight, weight)))] };
+        foreach (var (address, channel) in shot.AllSetChannels().Where(c => c.Channel.Curve is not null && c.Address.Path.StartsWith("transform.", StringComparison.Ordinal)))
+        {
+            var rest = shot.Spec(address).Default;
+            var curve = CurveEdits.Transform(channel.Curve!, [.. Enumerable.Range(0, channel.Curve!.Keys.Length)], new KeyTransform(Value: -rest, ValuePivot: rest, ValueScale: 1 / weight));
+            layered = layered.With(address, new Channel(rest)).With(address.In(Id), channel with { Value = 0, Curve = curve });
+        }
+        return layered;
+    }
+
     private static void Only(FindingKind kind, Shot shot, int first, int last, params string[] channels)
+    {
+        Found(kind, shot, first, last, channels);
+        Found(kind, InLayer(shot), first, last, [.. channels.Select(c => $"{c}@own")]);
+    }
+
+    private static void Found(FindingKind kind, Shot shot, int first, int last, string[] channels)
     {
         var findings = MotionChecks.Of(shot);
         Assert.True(findings.Count > 0, "Nothing was found.");
@@ -43,16 +63,22 @@ public class CheckTests
         Assert.All(findings, f => Assert.Equal(f.Mend is null, f.Fix is null));
     }
 
-    private static void Clean(Shot shot) => Assert.Equal([], MotionChecks.Of(shot).Select(f => f.Sentence));
+    private static void Clean(Shot shot) => Assert.All([shot, InLayer(shot)], s => Assert.Equal([], MotionChecks.Of(s).Select(f => f.Sentence)));
 
-    /// <summary>What a finding offers mends it, and brings no other.</summary>
+    /// <summary>What a finding offers mends it, and brings no other; in a layer as much.</summary>
     private static Shot Mended(Shot shot)
+    {
+        MendedHere(InLayer(shot));
+        return MendedHere(shot);
+    }
+
+    private static Shot MendedHere(Shot shot)
     {
         foreach (var finding in MotionChecks.Of(shot))
         {
             shot = finding.Fix!.Apply(shot);
         }
-        Clean(shot);
+        Assert.Equal([], MotionChecks.Of(shot).Select(f => f.Sentence));
         return shot;
     }
 
@@ -247,6 +273,8 @@ public class CheckTests
         Assert.StartsWith("“Twin” and “Ground” pass through each other", found.Sentence, StringComparison.Ordinal);
         Assert.Equal(["twin", "ground"], found.Nodes);
         Assert.Equal(["twin/transform.translate.y"], found.Channels);
+        var lifted = Mended(shot);
+        Assert.InRange(lifted.Channel(At("twin/transform.translate.y")).Evaluate(20), 0.49, 0.505);
 
         // A row of balls a metre apart, above the ground; a hammer swings through the third of them.
         shot = Ball() with
@@ -259,7 +287,15 @@ public class CheckTests
         found = Assert.Single(MotionChecks.Of(shot), f => f.Kind == FindingKind.Contact);
         Assert.Contains("“Row, no. 3”", found.Sentence, StringComparison.Ordinal);
         Assert.Equal(["row", "hammer"], found.Nodes.OrderDescending());
-        Assert.Null(found.Mend);
+        // It flies right through the middle: there is no way out along its keys. One that comes from above has.
+        Assert.StartsWith("Move “Hammer” out of “Row, no. 3”", found.Mend, StringComparison.Ordinal);
+        Assert.Contains("by moving it one way", Assert.Throws<Refusal>(() => found.Fix).Message, StringComparison.Ordinal);
+        var falls = (shot with { Nodes = [.. shot.Nodes.Take(2), (MeshNode)shot.Nodes[2] with { Shape = new BoxShape(0.4, 0.4, 0.4, 1), Channels = Channels(("transform.translate.x", 2)) }] }).Keyed("hammer/transform.translate.y", (0, 3), (20, 0.6), (40, 3));
+        Assert.InRange(Mended(falls).Channel(At("hammer/transform.translate.y")).Evaluate(20), 0.69, 0.71);
+        // A whole row is moved where what meets it stands still.
+        var row = (falls with { Nodes = [.. falls.Nodes.Select(n => n.Id == "hammer" ? n with { Channels = Channels(("transform.translate.x", 2), ("transform.translate.y", 0.6)) } : n)] }).Keyed("row/transform.translate.y", (0, -3), (20, 0), (40, -3));
+        Assert.StartsWith("Move “Row” out of “Hammer”", Assert.Single(MotionChecks.Of(row)).Mend, StringComparison.Ordinal);
+        Assert.InRange(Mended(row).Channel(At("row/transform.translate.y")).Evaluate(20), -0.11, -0.09);
         // That they touch one another is how they are laid; so it is while the whole row goes along, and while its steps are keyed.
         var still = shot with { Nodes = shot.Nodes.RemoveAt(2) };
         Clean(still);
@@ -473,7 +509,66 @@ public class CheckTests
     public void The_demo_shots_are_clean(string name)
     {
         var shot = ShotJson.ReadShot(File.ReadAllText(Path.Combine(Repository.Root, "demo", $"{name}.shot.json")));
-        Clean(shot);
+        Assert.Equal([], MotionChecks.Of(shot).Select(f => f.Sentence));
+    }
+
+    [Fact]
+    public void Layers_that_make_it_right_or_hide_it_leave_nothing_to_be_found()
+    {
+        // What creeps below is held by a layer that takes its place; without it, or where it counts by a half, it creeps.
+        var drift = With(Ball(60), "transform.translate.x", Curved(new(0, 0), new(40, 0.3), new(46, 5)));
+        var held = (drift with { Layers = [new("held", "Held", LayerMode.Override)] }).With(At("ball/transform.translate.x@held"), new Channel(2));
+        Assert.Empty(MotionChecks.Of(held));
+        Assert.Equal(FindingKind.Drift, Assert.Single(MotionChecks.Of(held with { Layers = [held.Layers[0] with { Muted = true }] })).Kind);
+        Assert.Equal(FindingKind.Drift, Assert.Single(MotionChecks.Of(held.With(At("held/weight"), new Channel(0.5)))).Kind);
+        // A layer that moves as well while it creeps is the move itself.
+        var moved = (drift with { Layers = [new("more", "More")] }).With(At("ball/transform.translate.x@more"), Curved(new(0, 0), new(40, 9)));
+        Assert.DoesNotContain(MotionChecks.Of(moved), f => f.Kind == FindingKind.Drift);
+
+        // A turntable that a layer rocks is still not even itself; the layer is not asked to be.
+        var turning = With(Ball(359), "transform.rotate.y", Curved(Straight(0, 0), Straight(360, 360)));
+        turning = (turning with { Layers = [new("rock", "Rock")] }).With(At("ball/transform.rotate.y@rock"), Curved(new(0, 0), new(90, 20), new(270, -20), new(360, 0)));
+        Assert.Empty(MotionChecks.Of(turning));
+
+        // The frames of a loop are the same only if the layer over it comes round as well.
+        var loop = With(Ball(25), "transform.rotate.z", new Channel(0, new Curve([new(0, -10), new(12, 10), new(25, -10)], after: new(ExtrapolationKind.Loop))));
+        var looked = (loop with { Layers = [new("look", "Look")] }).With(At("ball/transform.rotate.x@look"), Curved(new(0, 0), new(25, 30)));
+        Assert.Equal(FindingKind.DoubledFrame, Assert.Single(MotionChecks.Of(loop)).Kind);
+        Assert.Empty(MotionChecks.Of(looked));
+    }
+
+    [Fact]
+    public void A_squash_of_two_layers_is_mended_in_the_upper_one()
+    {
+        // Half of it in the channels, half in a layer that counts by a half: 0.5 high, and 1.1 wide instead of 1.41.
+        var shot = new[] { ("x", 1.1), ("y", 0.5), ("z", 1.1) }.Aggregate(Ball() with { Layers = [new("half", "Half", Channels: Channels(("weight", 0.5)))] }, (s, a) =>
+        {
+            var by = (a.Item2 - 1) / 2;
+            s = With(s, $"transform.scale.{a.Item1}", Curved(new(10, 1), new(14, 1 + by), new(20, 1)));
+            return s.With(At($"ball/transform.scale.{a.Item1}@half"), Curved(new(10, 0), new(14, 2 * by), new(20, 0)));
+        });
+        var found = Assert.Single(MotionChecks.Of(shot));
+        Assert.Equal((FindingKind.Volume, 14), (found.Kind, found.First));
+        var mended = found.Fix!.Apply(shot);
+        Assert.Empty(MotionChecks.Of(mended));
+        Assert.Equal(shot.Channel(At("ball/transform.scale.x")), mended.Channel(At("ball/transform.scale.x")));
+        Assert.Equal(Math.Sqrt(2), CompiledShot.ValueOf(mended, At("ball/transform.scale.x"), 14), 9);
+    }
+
+    [Fact]
+    public void Angles_of_a_layer_are_unrolled_only_where_they_count_whole()
+    {
+        Shot Turned(Layer layer, params string[] axes) => new[] { ("x", 10.0, -160.0), ("y", 70, 95), ("z", -5, -177) }.Where(a => axes.Contains(a.Item1)).Aggregate(Ball() with { Layers = [layer] }, (s, a) =>
+            s.With(At($"ball/transform.rotate.{a.Item1}@own"), Curved(new(0, a.Item2), new(24, a.Item3))));
+        var whole = Turned(new("own", "Own"), "x", "y", "z");
+        var unrolled = new UnrollRotations(["ball"], "own").Apply(whole);
+        Assert.Equal([20, 85, 3], new[] { "x", "y", "z" }.Select(a => Math.Round(unrolled.Channel(At($"ball/transform.rotate.{a}@own")).Evaluate(24), 9)));
+        Refused("does not count whole all the time", Turned(new("own", "Own", Channels: Channels(("weight", 0.5))), "x", "y", "z"));
+        Refused("does not count whole all the time", whole.With(At("own/weight"), Curved(new(0, 1), new(20, 0))));
+        Refused("does not have all three angles of “Ball”", Turned(new("own", "Own", LayerMode.Override), "x", "y"));
+        Refused("has no keys to unroll in the layer “Own”", Turned(new("own", "Own")));
+        Refused("no layer", whole, "other");
+        static void Refused(string why, Shot shot, string layer = "own") => Assert.Contains(why, Assert.Throws<Refusal>(() => new UnrollRotations(["ball"], layer).Apply(shot)).Message, StringComparison.OrdinalIgnoreCase);
     }
 
     [Fact]
@@ -485,7 +580,7 @@ public class CheckTests
         var edit = new MeanFindings([meant]);
         var silent = ShotJson.ReadShot(ShotJson.Write(edit.Apply(edit.Apply(shot))));
         Assert.Single(silent.Meant);
-        Clean(silent);
+        Assert.Empty(MotionChecks.Of(silent));
         // Of another kind, or about something else, it is found.
         Assert.Single(MotionChecks.Of(new MeanFindings([meant with { Kind = FindingKind.Kink }]).Apply(shot)));
         Assert.Single(MotionChecks.Of(new MeanFindings([meant with { About = ["ball"] }]).Apply(shot)));

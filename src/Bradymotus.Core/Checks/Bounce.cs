@@ -19,7 +19,7 @@ internal static class Bounce
 
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
-        if (shot.Keyed(node.Id, "transform.translate.y") is not { } channel || shot.Count < 8)
+        if (shot.Moved(node.Id, "transform.translate.y") is not [var channel] || shot.Count < 8)
         {
             yield break;
         }
@@ -29,7 +29,7 @@ internal static class Bounce
         {
             yield break;
         }
-        (string Sentence, string Mend, Edit Fix)? found = null;
+        (string Sentence, string Mend, Func<Edit> Fix)? found = null;
         var worst = hops[^1];
         // A frame more or less is what whole frames leave open.
         var (least, most) = (hops.Max(h => 8 * h.Height / ((h.Frames + 1) * (h.Frames + 1))), hops.Min(h => h.Frames <= 1 ? double.PositiveInfinity : 8 * h.Height / ((h.Frames - 1) * (h.Frames - 1))));
@@ -42,7 +42,7 @@ internal static class Bounce
             right = worst.IsFall ? right / 2 : right;
             var frames = Math.Max(worst.IsFall ? 1 : 2, (int)Math.Round(right));
             found = ($"The bounces of “{node.Name}” do not fit one gravity: the {(worst.IsFall ? "fall" : "hop")} from frame {shot.First + worst.From} to {shot.First + worst.To}, {CheckedShot.Number(worst.Height)} m high, would take {CheckedShot.Number(right)} frames as the others fall, and takes {worst.To - worst.From}.",
-                $"Give it {frames} {(frames == 1 ? "frame" : "frames")}; what comes later follows.", Retimed(shot, node, [(worst.From, worst.From), (worst.To, worst.From + frames)]));
+                $"Give it {frames} {(frames == 1 ? "frame" : "frames")}; what comes later follows.", () => Retimed(shot, node, [(worst.From, worst.From), (worst.To, worst.From + frames)]));
         }
         else if (hops.Count > 2)
         {
@@ -53,12 +53,14 @@ internal static class Bounce
             {
                 worst = hops[off + 1];
                 found = ($"The bounces of “{node.Name}” do not lose height evenly: the hop from frame {shot.First + worst.From} to {shot.First + worst.To} is {Math.Round(100 * ratios[off])} % as high as the one before, the others about {Math.Round(100 * usual)} %.",
-                    $"Make this hop {Math.Round(100 * usual)} % as high as the one before, and it and those after it as much shorter as they are lower.", Lowered(shot, node, channel, hops, off + 1, usual / ratios[off]));
+                    $"Make this hop {Math.Round(100 * usual)} % as high as the one before, and it and those after it as much shorter as they are lower.", () => Lowered(shot, node, channel, hops, off + 1, usual / ratios[off]));
             }
         }
         if (found is var (sentence, mend, fix))
         {
-            yield return shot.Found(FindingKind.Bounce, channel, shot.First + worst.From, shot.First + worst.To, sentence, mend, fix);
+            // Where layers do not simply add up, what is done to each does not do the same to all.
+            yield return new Finding(FindingKind.Bounce, [node.Id], [.. channel.Addresses], shot.First + worst.From, shot.First + worst.To, sentence, channel.IsSum ? mend : null)
+            { Fix = channel.IsSum ? fix() : null };
         }
     }
 
@@ -72,17 +74,23 @@ internal static class Bounce
     }
 
     /// <summary>Makes a hop and all after it lower by a factor, and as much shorter as gravity has it.</summary>
-    private static Batch Lowered(CheckedShot shot, Node node, KeyedChannel channel, List<Hop> hops, int from, double factor)
+    private static Batch Lowered(CheckedShot shot, Node node, SeenChannel channel, List<Hop> hops, int from, double factor)
     {
         var start = (double)(shot.First + hops[from].From);
         var end = (double)(shot.First + hops[^1].To);
-        var floor = channel.Curve.Evaluate(start);
-        var (address, keys) = (channel.Address, channel.Curve.Keys);
-        var edits = new List<Edit> { new TransformKeys([.. keys.Where(k => k.Frame > start + 0.5 && k.Frame < end + 0.5).Select(k => new KeyAddress(address, k.Frame))], new KeyTransform(ValuePivot: floor, ValueScale: factor)) };
-        if (channel.Curve.KeyAt(start) is { Out: FreeHandle handle } key)
+        var edits = new List<Edit>();
+        foreach (var (address, _, curve, _, _) in channel.Parts)
         {
-            // Of the contact itself only the way out is another.
-            edits.Add(new SetHandle(new(address, key.Frame), KeySide.Out, handle with { Value = handle.Value * factor }, false));
+            var keys = curve.Keys.Where(k => k.Frame > start + 0.5 && k.Frame < end + 0.5).Select(k => new KeyAddress(address, k.Frame)).ToList();
+            if (keys.Count > 0)
+            {
+                edits.Add(new TransformKeys(keys, new KeyTransform(ValuePivot: curve.Evaluate(start), ValueScale: factor)));
+            }
+            if (curve.KeyAt(start) is { Out: FreeHandle handle } key)
+            {
+                // Of the contact itself only the way out is another.
+                edits.Add(new SetHandle(new(address, key.Frame), KeySide.Out, handle with { Value = handle.Value * factor }, false));
+            }
         }
         var times = new List<(int Old, int New)> { (hops[from].From, hops[from].From) };
         foreach (var hop in hops.Skip(from))

@@ -8,9 +8,6 @@ using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Checks;
 
-/// <summary>A channel with a curve.</summary>
-internal sealed record KeyedChannel(ChannelAddress Address, ChannelSpec Spec, Curve Curve, string Owner);
-
 /// <summary>A shot that is being checked: its curves, and what its channels and objects do on the whole frames of its range. Each is worked out when it is first asked for.</summary>
 internal sealed class CheckedShot
 {
@@ -29,27 +26,72 @@ internal sealed class CheckedShot
         Contacts = new ContactMap(this);
     }
 
-    /// <summary>Finds the channels that have curves, giving way now and then. Has to be gone through before anything is asked.</summary>
+    /// <summary>Finds the curves, giving way now and then. Has to be gone through before anything is asked.</summary>
     internal IEnumerable<bool> Read()
     {
-        var (channels, layered) = (new List<KeyedChannel>(), new List<KeyedChannel>());
+        var curves = new List<KeyedChannel>();
+        var layers = CompiledLayer.Of(Shot.Layers, []);
+        var touched = new HashSet<string>();
         var count = 0;
-        // What a layer touches does not do what its own curve says, nor do the two that belong to it.
-        static (string, string) Group(ChannelAddress a) => (a.Owner, a.Base.Path[..Math.Max(0, a.Base.Path.LastIndexOf('.'))]);
-        var touched = Shot.Layers.IsEmpty ? [] : Shot.AllSetChannels().Where(c => c.Address.Layer is not null).Select(c => Group(c.Address)).ToHashSet();
         foreach (var (address, channel) in Shot.AllSetChannels())
         {
+            if (layers.Length > 0 && address.Layer is { } id && Array.Exists(layers, l => l.Layer.Id == id))
+            {
+                touched.Add(Turned(address));
+            }
             if (channel.Heard is { } curve)
             {
-                (touched.Contains(Group(address)) ? layered : channels).Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner)));
+                curves.Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner), IsHeard(layers, address)));
             }
             if (++count % 500 == 0)
             {
                 yield return true;
             }
         }
-        (Channels, Layered) = (channels, layered);
-        ByOwner = channels.ToLookup(c => c.Address.Owner);
+        Curves = curves;
+        var heard = curves.Where(c => c.IsHeard && Shot.FindLayer(c.Address.Owner) is null);
+        Seen = (layers.Length == 0 ? heard.Select(c => new SeenChannel(Compiled, [c], [], false)) : Layered([.. heard], layers, touched)).ToLookup(c => c.Address.Owner);
+        yield return true;
+    }
+
+    private IEnumerable<SeenChannel> Layered(List<KeyedChannel> curves, CompiledLayer[] layers, HashSet<string> touched)
+    {
+        var places = layers.Select((l, i) => (l.Layer.Id, i + 1)).ToDictionary();
+        var together = curves.ToLookup(c => Turned(c.Address));
+        foreach (var channel in curves.GroupBy(c => c.Address.Base))
+        {
+            var turned = Turned(channel.Key);
+            yield return new(Compiled, [.. channel.OrderBy(c => c.Address.Layer is { } id ? places[id] : 0)], together[turned], touched.Contains(turned));
+        }
+    }
+
+    /// <summary>The channel, or the three or four that are turned together with it.</summary>
+    private static string Turned(ChannelAddress address)
+    {
+        var path = address.Base.Path;
+        foreach (var turn in (string[])["transform.rotate.", "transform.quaternion."])
+        {
+            if (path.StartsWith(turn, StringComparison.Ordinal))
+            {
+                path = turn;
+            }
+        }
+        return $"{address.Owner}/{path}";
+    }
+
+    /// <summary>Whether what a curve says can be seen: its layer counts, and none above takes its place.</summary>
+    private bool IsHeard(CompiledLayer[] layers, ChannelAddress address)
+    {
+        var own = -1;
+        if (address.Layer is { } id && ((own = Array.FindIndex(layers, l => l.Layer.Id == id)) < 0 || layers[own] is { Weight: null } none && none.WeightAt(0) == 0))
+        {
+            return false;
+        }
+        if (layers.Length == 0 || Shot.SetChannels(address.Owner) is not { } set)
+        {
+            return true;
+        }
+        return !layers.Skip(own + 1).Any(l => l is { IsOverride: true, Weight: null } && l.WeightAt(0) == 1 && set.ContainsKey(address.Base.In(l.Layer.Id).Path));
     }
 
     internal Shot Shot { get; }
@@ -64,13 +106,11 @@ internal sealed class CheckedShot
 
     internal int Count => Last - First + 1;
 
-    /// <summary>The channels with curves that do what their curve says.</summary>
-    internal IReadOnlyList<KeyedChannel> Channels { get; private set; } = [];
+    /// <summary>All curves, those in layers among them.</summary>
+    internal IReadOnlyList<KeyedChannel> Curves { get; private set; } = [];
 
-    /// <summary>The channels with curves that are in a layer, or have one laid over them: only the curves themselves can be looked at.</summary>
-    internal IReadOnlyList<KeyedChannel> Layered { get; private set; } = [];
-
-    internal ILookup<string, KeyedChannel> ByOwner { get; private set; } = Array.Empty<KeyedChannel>().ToLookup(c => c.Address.Owner);
+    /// <summary>By the id of their owner, the channels that a curve moves.</summary>
+    internal ILookup<string, SeenChannel> Seen { get; private set; } = Array.Empty<SeenChannel>().ToLookup(c => c.Address.Owner);
 
     /// <summary>Where objects touch or pass through each other; empty until it has been worked out.</summary>
     internal ContactMap Contacts { get; }
@@ -89,12 +129,15 @@ internal sealed class CheckedShot
     }
 
     /// <summary>A channel on frames in a row.</summary>
-    internal double[] Values(ChannelAddress address, int first, int count)
+    internal double[] Values(ChannelAddress address, double first, int count)
     {
         var values = new double[count];
         Compiled.Sample(address, first, 1, values);
         return values;
     }
+
+    /// <summary>A channel on any frame, with all layers.</summary>
+    internal double At(ChannelAddress address, double frame) => Values(address, frame, 1)[0];
 
     /// <summary>The way of an object's pivot through the world, a point for each frame of the range.</summary>
     internal Double3[] Path(string node)
@@ -110,8 +153,9 @@ internal sealed class CheckedShot
     /// <summary>The nearest whole frame of the range.</summary>
     internal int Frame(double frame) => (int)Math.Clamp(Math.Round(frame), First, Last);
 
-    /// <summary>One of three numbers of an owner that belong together, with its curve; null where it has none.</summary>
-    internal KeyedChannel? Keyed(string owner, string path) => ByOwner[owner].FirstOrDefault(c => c.Address.Path == path);
+    /// <summary>Those of an owner's channels that a curve moves, of one family.</summary>
+    /// <param name="group">How their paths begin.</param>
+    internal List<SeenChannel> Moved(string owner, string group) => [.. Seen[owner].Where(c => c.Address.Path.StartsWith(group, StringComparison.Ordinal))];
 
     /// <summary>“frame 4” or “frames 4 to 9”.</summary>
     internal static string Frames(int first, int last) => first == last ? $"frame {first}" : $"frames {first} to {last}";
@@ -129,6 +173,8 @@ internal sealed class CheckedShot
 
     /// <summary>“Buoy” Position Y.</summary>
     internal static string Name(KeyedChannel channel) => $"{channel.Spec.Label} of “{channel.Owner}”";
+
+    internal static string Name(SeenChannel channel) => Name(channel.Parts[0]);
 
     internal Finding Found(FindingKind kind, KeyedChannel channel, double first, double last, string sentence, string? mend = null, Edit? fix = null) =>
         new(kind, Shot.FindNode(channel.Address.Owner) is null ? [] : [channel.Address.Owner], [channel.Address.ToString()], Frame(first), Frame(last), sentence, mend) { Fix = fix };

@@ -24,6 +24,8 @@ internal sealed class ContactMap(CheckedShot shot)
     private const int MostPairs = 20_000;
 
     private readonly List<Pair> _pairs = [];
+    // Those of this run, by their key: a pair that is remembered was found in an earlier one.
+    private readonly Dictionary<string, Body> _bodies = [];
 
     /// <summary>More copies than this are not looked at either.</summary>
     private const int MostCopies = 256;
@@ -201,6 +203,7 @@ internal sealed class ContactMap(CheckedShot shot)
         bodies.AddRange(CopiesOf(state));
         foreach (var body in bodies)
         {
+            _bodies[body.Key] = body;
             object[] of = [.. DependsOn(body), shot.Shot.Range, shot.Shot.Layers];
             if (!memory.TryGet(body.Key + " room", of, out Room[] rooms))
             {
@@ -289,7 +292,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 foreach (var (first, last) in Runs(pair.Depths.Length, i => pair.Depths[i] > pair.Tolerance))
                 {
                     var deepest = Enumerable.Range(first, last - first + 1).MaxBy(i => pair.Depths[i]);
-                    var takeOut = pair.A.IsCopy || pair.B.IsCopy ? null : TakeOut.Of(shot, pair.A.Id, pair.B.Id, shot.First + first, shot.First + last, pair.Tolerance);
+                    var takeOut = TakeOut.Of(shot, _bodies[pair.A.Key], _bodies[pair.B.Key], shot.First + first, shot.First + last, pair.Tolerance, pair.Depths);
                     yield return Found(FindingKind.Contact, pair, first, last, takeOut,
                         $"“{pair.A.Name}” and “{pair.B.Name}” pass through each other on {CheckedShot.Frames(shot.First + first, shot.First + last)}, up to {CheckedShot.Number(pair.Depths[deepest])} m deep (frame {shot.First + deepest}).");
                 }
@@ -545,7 +548,7 @@ internal sealed class ContactMap(CheckedShot shot)
     {
         for (var node = shot.Shot.FindNode(id); node is not null; node = shot.Shot.FindNode(node.Parent))
         {
-            var own = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith("transform.", StringComparison.Ordinal)).Select(c => c.Address.ToString()).ToList();
+            var own = shot.Moved(node.Id, "transform.").SelectMany(c => c.Addresses).ToList();
             if (own.Count > 0)
             {
                 return own;

@@ -15,8 +15,8 @@ internal static class DoubledFrame
         {
             yield break;
         }
-        var repeating = new List<KeyedChannel>();
-        foreach (var channel in shot.Channels)
+        var repeating = new List<SeenChannel>();
+        foreach (var channel in shot.Seen.SelectMany(o => o))
         {
             var values = shot.Values(channel.Address, playing.First, playing.Count);
             var (low, high) = CheckedShot.Span(values);
@@ -37,7 +37,7 @@ internal static class DoubledFrame
             {
                 continue;
             }
-            if (Repeats(channel.Curve) || (turns != 0 && channel.Curve.Keys[0].Frame <= playing.First && channel.Curve.Keys[^1].Frame >= playing.Last))
+            if (channel.Parts.Any(p => Repeats(p.Curve)) || (turns != 0 && channel.Frames[0] <= playing.First && channel.Frames[^1] >= playing.Last))
             {
                 repeating.Add(channel);
             }
@@ -47,7 +47,7 @@ internal static class DoubledFrame
             yield break;
         }
         var whole = playing with { Last = playing.Last - 1 };
-        yield return new Finding(FindingKind.DoubledFrame, [.. repeating.Select(c => c.Address.Owner).Where(o => shot.Shot.FindNode(o) is not null).Distinct()], [.. repeating.Select(c => c.Address.ToString())],
+        yield return new Finding(FindingKind.DoubledFrame, [.. repeating.Select(c => c.Address.Owner).Where(o => shot.Shot.FindNode(o) is not null).Distinct()], [.. repeating.SelectMany(c => c.Addresses)],
             shot.Frame(playing.Last), shot.Frame(playing.Last),
             $"Frames {playing.First} and {playing.Last} are the same picture: played over and over it is shown twice, and hitches.",
             $"Play frames {whole.First} to {whole.Last}.")

@@ -12,7 +12,7 @@ internal static class Flip
 
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
-        var keyed = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith(Path, StringComparison.Ordinal)).ToList();
+        var keyed = shot.Moved(node.Id, Path);
         if (keyed.Count == 0 || node.RotationOrder == RotationOrder.Quaternion)
         {
             yield break;
@@ -30,34 +30,57 @@ internal static class Flip
             {
                 i++;
             }
-            yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.Select(c => c.Address.ToString())], shot.First + first - 1, shot.First + i,
+            var fix = Unroll(shot, node, keyed, shot.First + first - 1, shot.First + first);
+            yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.SelectMany(c => c.Addresses)], shot.First + first - 1, shot.First + i,
                 $"The angles of “{node.Name}” jump between frames {shot.First + first - 1} and {shot.First + first}, though it hardly turns: what lies between them, blur and blends, goes the long way round.",
-                "Unroll the angles: each frame gets those nearest to the frame before.")
-            { Fix = new UnrollRotations([node.Id]) };
+                fix is null ? null : "Unroll the angles: each frame gets those nearest to the frame before.")
+            { Fix = fix };
         }
         foreach (var (from, to) in BetweenKeys(shot, node, keyed))
         {
-            yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.Select(c => c.Address.ToString())], (int)Math.Floor(from), (int)Math.Ceiling(to),
+            var fix = Unroll(shot, node, keyed, from, to);
+            yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.SelectMany(c => c.Addresses)], (int)Math.Floor(from), (int)Math.Ceiling(to),
                 $"From its key on frame {CheckedShot.Number(from)} to that on {CheckedShot.Number(to)} “{node.Name}” tumbles over, though its two poses lie close together: the angles of the second are the far ones of the two that give this pose.",
-                "Unroll the angles: each key gets those nearest to the key before.")
-            { Fix = new UnrollRotations([node.Id]) };
+                fix is null ? null : "Unroll the angles: each key gets those nearest to the key before.")
+            { Fix = fix };
         }
+    }
+
+    /// <summary>Unrolls the angles that do it: of the channels themselves, or of a layer; null where it comes of several together, or of one that cannot be unrolled.</summary>
+    private static UnrollRotations? Unroll(CheckedShot shot, Node node, List<SeenChannel> keyed, double from, double to)
+    {
+        foreach (var layer in keyed.SelectMany(c => c.Parts).Select(p => p.Address.Layer).Distinct())
+        {
+            Double3 At(double frame)
+            {
+                double Of(char axis) => shot.Shot.Channel(new ChannelAddress(node.Id, Path + axis).In(layer)).Evaluate(frame);
+                return new(Of('x'), Of('y'), Of('z'));
+            }
+            if (Jumps(At(from), At(to)) && UnrollRotations.WhyNot(shot.Shot, node, layer) is null)
+            {
+                return new([node.Id], layer);
+            }
+        }
+        return null;
     }
 
     /// <summary>
     /// Keys that lie apart, of which the second has the twin of the angles that it ought to have: x + 180°, 180° − y, z + 180° is the same
     /// orientation (for the axes in their order). Whole turns are spins, and meant.
     /// </summary>
-    private static IEnumerable<(double From, double To)> BetweenKeys(CheckedShot shot, Node node, List<KeyedChannel> keyed)
+    private static IEnumerable<(double From, double To)> BetweenKeys(CheckedShot shot, Node node, List<SeenChannel> keyed)
     {
-        Channel[] channels = [.. "xyz".Select(a => shot.Shot.Channel(new(node.Id, Path + a)))];
-        Double3 At(double frame) => new(channels[0].Evaluate(frame), channels[1].Evaluate(frame), channels[2].Evaluate(frame));
-        var frames = keyed.SelectMany(c => c.Curve.Keys).Select(k => k.Frame).Where(f => f >= shot.First && f <= shot.Last).Distinct().Order().ToList();
+        Double3 At(double frame)
+        {
+            double Of(char axis) => shot.At(new(node.Id, Path + axis), frame);
+            return new(Of('x'), Of('y'), Of('z'));
+        }
+        var frames = keyed.SelectMany(c => c.Frames).Where(f => f >= shot.First && f <= shot.Last).Distinct().Order().ToList();
         for (var i = 1; i < frames.Count; i++)
         {
             var (from, to) = (frames[i - 1], frames[i]);
             // What jumps from frame to frame has been found; what is held does not tumble.
-            if (to - from < 1.5 || keyed.All(c => c.Curve.KeyAt(from)?.Segment is HoldSegment))
+            if (to - from < 1.5 || keyed.SelectMany(c => c.Parts).All(p => p.Curve.KeyAt(from)?.Segment is HoldSegment))
             {
                 continue;
             }

@@ -41,6 +41,9 @@ internal record Body(int Node, string Id, string Key, string Name)
     /// <summary>It is drawn by an instance or a repeater.</summary>
     internal virtual bool IsCopy => false;
 
+    /// <summary>The same for another state of frames, with nothing known yet.</summary>
+    internal virtual Body Anew() => this;
+
     /// <summary>Its shape and where it stands on the evaluated frame; null where it is not rendered.</summary>
     internal virtual (MeshState Mesh, Affine World)? On(FrameState state) => state.Rendered[Node] && state.Mesh(Node) is { } mesh ? (mesh, state.World[Node]) : null;
 
@@ -56,6 +59,8 @@ internal sealed record CopyBody(int Node, string Id, string Key, string Name, in
     private int _changed;
 
     internal override bool IsCopy => true;
+
+    internal override Body Anew() => new CopyBody(Node, Id, Key, Name, Owner, Ordinal, new());
 
     internal override (MeshState Mesh, Affine World)? On(FrameState state) =>
         Runs.Find(state, Owner, Ordinal) is { Rendered: true } copy && copy.Source == Node && copy.State.Mesh(copy.Node) is { } mesh ? (mesh, copy.World) : null;

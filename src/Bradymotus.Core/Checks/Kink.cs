@@ -15,7 +15,7 @@ internal static class Kink
 
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
-        var keyed = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith("transform.translate.", StringComparison.Ordinal)).ToList();
+        var keyed = shot.Moved(node.Id, "transform.translate.");
         if (keyed.Count == 0 || shot.Count < 5)
         {
             yield break;
@@ -41,8 +41,8 @@ internal static class Kink
                 continue;
             }
             var frame = shot.First + i;
-            var corners = keyed.Where(c => c.Curve.KeyAt(frame) is not null).ToList();
-            yield return new Finding(FindingKind.Kink, [node.Id], [.. (corners.Count > 0 ? corners : keyed).Select(c => c.Address.ToString())], frame, frame,
+            var corners = keyed.SelectMany(c => c.KeyedOn(frame)).ToList();
+            yield return new Finding(FindingKind.Kink, [node.Id], [.. (corners.Count > 0 ? corners : keyed.SelectMany(c => c.Parts)).Select(c => c.Address.ToString())], frame, frame,
                 $"The way of “{node.Name}” has a corner of {Math.Round(angle)}° on frame {frame}, and nothing is there that it would meet.",
                 corners.Count > 0 ? "Round it: smooth, joined handles on both sides." : null)
             { Fix = corners.Count > 0 ? Round(corners, frame) : null };
@@ -59,14 +59,14 @@ internal static class Kink
     }
 
     /// <summary>Whether the own way of the object turns at the very instant; a soft start is spread over a frame.</summary>
-    private static bool IsSharp(List<KeyedChannel> keyed, double frame)
+    private static bool IsSharp(List<SeenChannel> keyed, double frame)
     {
         const double Instant = 0.02;
         var (before, after) = (Double3.Zero, Double3.Zero);
         foreach (var c in keyed)
         {
-            var now = c.Curve.Evaluate(frame);
-            var (a, b) = (now - c.Curve.Evaluate(frame - Instant), c.Curve.Evaluate(frame + Instant) - now);
+            var now = c.At(frame);
+            var (a, b) = (now - c.At(frame - Instant), c.At(frame + Instant) - now);
             (before, after) = c.Address.Path[^1] switch
             {
                 'x' => (before with { X = a }, after with { X = b }),

@@ -63,17 +63,10 @@ public sealed class MotionChecks
         {
             yield return null;
         }
-        foreach (var channel in shot.Channels)
+        foreach (var curve in shot.Curves)
         {
-            foreach (var finding in memory.Of(channel.Address.ToString(), [channel.Curve, channel.Owner, shot.Shot.Range, shot.Shot.Playing], () => [.. LoopSeam.Of(shot, channel), .. IdleKeys.Of(shot, channel), .. Spacing.OfTurns(shot, channel)]))
-            {
-                yield return finding;
-            }
-            yield return null;
-        }
-        foreach (var channel in shot.Layered)
-        {
-            foreach (var finding in memory.Of(channel.Address.ToString(), [channel.Curve, channel.Owner, shot.Shot.Range], () => [.. LoopSeam.Of(shot, channel), .. IdleKeys.Of(shot, channel)]))
+            foreach (var finding in memory.Of(curve.Address.ToString(), [curve.Curve, curve.Owner, curve.IsHeard, shot.Shot.Range, shot.Shot.Playing],
+                () => [.. LoopSeam.Of(shot, curve), .. IdleKeys.Of(shot, curve), .. Spacing.OfTurns(shot, curve)]))
             {
                 yield return finding;
             }
@@ -84,7 +77,7 @@ public sealed class MotionChecks
             yield return finding;
         }
         yield return null;
-        foreach (var owner in shot.ByOwner)
+        foreach (var owner in shot.Seen)
         {
             if (shot.Shot.FindNode(owner.Key) is not { } node)
             {

@@ -9,45 +9,59 @@ internal static class Overshoot
 {
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
-        foreach (var channel in shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith("transform.translate.", StringComparison.Ordinal)))
+        foreach (var channel in shot.Moved(node.Id, "transform.translate."))
         {
-            var keys = channel.Curve.Keys;
-            var (low, high) = CheckedShot.Span([.. keys.Select(k => k.Value)]);
-            CurveEvaluator? evaluator = null;
-            for (var i = 0; i + 1 < keys.Length; i++)
+            var frames = channel.Frames;
+            double[] values = [.. frames.Select(channel.At)];
+            var (low, high) = CheckedShot.Span(values);
+            for (var i = 0; i + 1 < frames.Count; i++)
             {
-                var (a, b) = (keys[i], keys[i + 1]);
-                if (a.Segment is not BezierSegment || !Leaves(channel.Curve, i))
+                var (a, b) = (frames[i], frames[i + 1]);
+                if (!channel.Parts.All(p => IsBetweenKeys(p.Curve, a, b)) || !channel.Parts.Any(p => Leaves(p.Curve, a, b, channel.IsLayered)))
                 {
                     continue;
                 }
-                evaluator ??= channel.Curve.Compile();
-                var values = new double[33];
-                evaluator.Sample(a.Frame, (b.Frame - a.Frame) / 32, values);
-                values[32] = b.Value;
-                var (least, most) = CheckedShot.Span(values);
-                var (below, above) = (Math.Min(a.Value, b.Value) - least, most - Math.Max(a.Value, b.Value));
+                var (least, most) = CheckedShot.Span(channel.Between(a, b, 33));
+                var (from, to) = (values[i], values[i + 1]);
+                var (below, above) = (Math.Min(from, to) - least, most - Math.Max(from, to));
                 if (Math.Max(below, above) <= 0.005 * Math.Max(high - low, 1e-6))
                 {
                     continue;
                 }
-                var (edge, by) = below > above ? (a.Value < b.Value ? i : i + 1, below) : (a.Value > b.Value ? i : i + 1, above);
+                var (edge, by) = below > above ? (from < to ? i : i + 1, below) : (from > to ? i : i + 1, above);
                 var side = edge == i ? KeySide.Out : KeySide.In;
-                if (!IsContact(shot, node, channel.Curve, edge, side))
+                if (!IsContact(shot, node, channel, values, edge, side))
                 {
                     continue;
                 }
-                yield return shot.Found(FindingKind.Overshoot, channel, a.Frame, b.Frame,
-                    $"{CheckedShot.Name(channel)} swings {CheckedShot.Number(by)} m past its contact on frame {CurveRules.Number(keys[edge].Frame)}: between frames {CurveRules.Number(a.Frame)} and {CurveRules.Number(b.Frame)} it leaves the range of its two keys.",
-                    "Make the handle there automatic: it never leaves the range of its keys.",
-                    new SetHandleKinds([new(channel.Address, keys[edge].Frame)], side == KeySide.In ? Handle.Auto : null, side == KeySide.Out ? Handle.Auto : null));
+                // The curves whose own handle there leads out of it.
+                List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, a, b, false)).Select(p => new KeyAddress(p.Address, p.Curve.KeyAt(frames[edge])!.Frame))];
+                yield return new Finding(FindingKind.Overshoot, [node.Id], [.. channel.Addresses], shot.Frame(a), shot.Frame(b),
+                    $"{CheckedShot.Name(channel)} swings {CheckedShot.Number(by)} m past its contact on frame {CurveRules.Number(frames[edge])}: between frames {CurveRules.Number(a)} and {CurveRules.Number(b)} it leaves the range of its two keys.",
+                    swinging.Count > 0 ? "Make the handle there automatic: it never leaves the range of its keys." : null)
+                { Fix = swinging.Count > 0 ? new SetHandleKinds(swinging, side == KeySide.In ? Handle.Auto : null, side == KeySide.Out ? Handle.Auto : null) : null };
             }
         }
     }
 
+    /// <summary>Whether a curve goes from key to key between two frames, or rests: what repeats has no range of two keys.</summary>
+    private static bool IsBetweenKeys(Curve curve, double a, double b) =>
+        (a > curve.Keys[0].Frame - Curve.LeastGap || curve.Before.Kind == ExtrapolationKind.Hold) && (b < curve.Keys[^1].Frame + Curve.LeastGap || curve.After.Kind == ExtrapolationKind.Hold);
+
     /// <summary>Only where a handle is outside the range of the keys can the curve be.</summary>
-    private static bool Leaves(Curve curve, int i)
+    /// <param name="isPart">It is only a part of what is seen: any curved way will do.</param>
+    private static bool Leaves(Curve curve, double from, double to, bool isPart)
     {
+        var at = curve.IndexOf(from);
+        var i = at >= 0 ? at : ~at - 1;
+        if (i < 0 || i + 1 >= curve.Keys.Length || curve.Keys[i].Segment is not BezierSegment || curve.Keys[i + 1].Frame < to - Curve.LeastGap)
+        {
+            return false;
+        }
+        if (isPart)
+        {
+            return true;
+        }
         var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
         var p = ControlPoints.Of(curve, i);
         var (low, high) = (Math.Min(a.Value, b.Value), Math.Max(a.Value, b.Value));
@@ -56,28 +70,31 @@ internal static class Overshoot
     }
 
     /// <summary>What it touches says that a turning point is a contact; so does a corner, made with split handles.</summary>
-    private static bool IsContact(CheckedShot shot, Node node, Curve curve, int at, KeySide side)
+    private static bool IsContact(CheckedShot shot, Node node, SeenChannel channel, double[] values, int at, KeySide side)
     {
-        var keys = curve.Keys;
-        var key = keys[at];
-        double Rise(int i) => i < 0 || i >= keys.Length ? 0 : keys[i].Value - key.Value;
+        var frames = channel.Frames;
+        double Rise(int i) => i < 0 || i >= values.Length ? 0 : values[i] - values[at];
         if (Rise(at - 1) * Rise(at + 1) < 0 || (Rise(at - 1) == 0 && Rise(at + 1) == 0))
         {
             return false;
         }
-        var frame = shot.Frame(key.Frame) - shot.First;
+        var frame = shot.Frame(frames[at]) - shot.First;
         if (shot.Contacts.Touches(node.Id, frame, frame))
         {
             return true;
         }
-        if (key.Joined || at == 0 || at == keys.Length - 1)
+        if (at == 0 || at == values.Length - 1 || channel.KeyedOn(frames[at]).All(p => p.Curve.KeyAt(frames[at])!.Joined))
         {
             return false;
         }
         // On the side that does not swing past, it comes or goes at speed.
-        var (arrives, leaves) = (CurveEnds.EndSlope(curve, at - 1), CurveEnds.StartSlope(curve, at));
-        var slope = side == KeySide.In ? leaves : arrives;
-        var chord = side == KeySide.In ? Rise(at + 1) / (keys[at + 1].Frame - key.Frame) : Rise(at - 1) / (keys[at - 1].Frame - key.Frame);
+        var other = side == KeySide.In ? at + 1 : at - 1;
+        var way = frames[other] - frames[at];
+        var slope = (channel.At(frames[at] + Instant * way) - values[at]) / (Instant * way);
+        var chord = Rise(other) / way;
         return chord != 0 && slope / chord is > 0.5 or < -0.1;
     }
+
+    /// <summary>The part of the way to the next key on which a speed is measured.</summary>
+    private const double Instant = 1e-3;
 }

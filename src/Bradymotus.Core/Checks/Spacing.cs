@@ -18,7 +18,7 @@ internal static class Spacing
     {
         var (curve, spec) = (channel.Curve, channel.Spec);
         var keys = curve.Keys;
-        if (spec.Family != ChannelFamily.Rotation || spec.Unit != "°" || keys.Length < 2)
+        if (!channel.IsHeard || spec.Family != ChannelFamily.Rotation || spec.Unit != "°" || keys.Length < 2)
         {
             yield break;
         }
@@ -56,8 +56,13 @@ internal static class Spacing
     /// <summary>What travels on a closed path, over and over, at an uneven speed.</summary>
     internal static IEnumerable<Finding> OfRoutes(CheckedShot shot, Node node)
     {
-        var moves = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith("transform.translate", StringComparison.Ordinal) && c.Curve.Keys.Length > 2).ToList();
-        var looping = moves.Where(c => c.Curve.After.Kind == ExtrapolationKind.Loop || c.Curve.Before.Kind == ExtrapolationKind.Loop).ToList();
+        // A route is of one piece: what another layer does to it is not even and need not be.
+        var moves = shot.Moved(node.Id, "transform.translate").SelectMany(c => c.Parts).Where(c => c.Curve.Keys.Length > 2).GroupBy(c => c.Address.Layer);
+        return moves.SelectMany(layer => OfRoute(shot, node, [.. layer.Where(c => c.Curve.After.Kind == ExtrapolationKind.Loop || c.Curve.Before.Kind == ExtrapolationKind.Loop)]));
+    }
+
+    private static IEnumerable<Finding> OfRoute(CheckedShot shot, Node node, List<KeyedChannel> looping)
+    {
         if (looping.Count < 2)
         {
             yield break;
@@ -75,7 +80,7 @@ internal static class Spacing
             channel.Curve.Compile().Sample(from, period / Samples, values);
             for (var i = 0; i < Samples; i++)
             {
-                points[i] = channel.Address.Path[^1] switch { 'x' => points[i] with { X = values[i] }, 'y' => points[i] with { Y = values[i] }, _ => points[i] with { Z = values[i] } };
+                points[i] = channel.Address.Base.Path[^1] switch { 'x' => points[i] with { X = values[i] }, 'y' => points[i] with { Y = values[i] }, _ => points[i] with { Z = values[i] } };
             }
         }
         var (slow, fast, total) = (double.PositiveInfinity, 0.0, 0.0);

@@ -24,26 +24,30 @@ internal sealed class TakeOut
 
     private readonly CheckedShot _shot;
     private readonly Node _mover;
-    private readonly string _moved, _other;
+    private readonly Body _moved, _other;
     private readonly IReadOnlyList<ChannelAddress> _axes;
     private readonly int _first, _last;
     private readonly float _tolerance;
+    private readonly float[] _before;
     // What is tried where this one cannot be moved out.
     private TakeOut? _else;
 
-    private TakeOut(CheckedShot shot, Node mover, string moved, string other, IReadOnlyList<ChannelAddress> axes, int first, int last, float tolerance) =>
-        (_shot, _mover, _moved, _other, _axes, _first, _last, _tolerance) = (shot, mover, moved, other, axes, first, last, tolerance);
+    private TakeOut(CheckedShot shot, Node mover, Body moved, Body other, IReadOnlyList<ChannelAddress> axes, int first, int last, float tolerance, float[] before) =>
+        (_shot, _mover, _moved, _other, _axes, _first, _last, _tolerance, _before) = (shot, mover, moved, other, axes, first, last, tolerance, before);
 
     /// <summary>What is done, for people.</summary>
-    internal string Words => $"Move “{_mover.Name}” out of “{_shot.NameOf(_other)}”, on its keys there and on new ones where those are not enough.";
+    internal string Words => $"Move “{_mover.Name}” out of “{_other.Name}”, on its keys there and on new ones where those are not enough.";
 
     /// <summary>Which of two objects can be taken out of the other; null where neither has keys of its position.</summary>
     /// <param name="a">The one that is moved rather.</param>
     /// <param name="first">Where they are in each other.</param>
     /// <param name="tolerance">How deep they may be.</param>
-    internal static TakeOut? Of(CheckedShot shot, string a, string b, int first, int last, float tolerance)
+    /// <param name="before">How deep they are on each frame of the range.</param>
+    internal static TakeOut? Of(CheckedShot shot, Body a, Body b, int first, int last, float tolerance, float[] before)
     {
-        var (one, other) = (From(shot, a, b, first, last, tolerance), From(shot, b, a, first, last, tolerance));
+        // A whole row is moved only where what meets one of it cannot be.
+        (a, b) = a.IsCopy && !b.IsCopy ? (b, a) : (a, b);
+        var (one, other) = (From(shot, a, b, first, last, tolerance, before), From(shot, b, a, first, last, tolerance, before));
         if (one is not null)
         {
             one._else = other;
@@ -51,21 +55,22 @@ internal sealed class TakeOut
         return one ?? other;
     }
 
-    private static TakeOut? From(CheckedShot shot, string moved, string other, int first, int last, float tolerance)
+    private static TakeOut? From(CheckedShot shot, Body moved, Body other, int first, int last, float tolerance, float[] before)
     {
-        if (shot.Shot.FindNode(moved) is MeshNode mesh && mesh.Deformers.OfType<Shaping.SkinDeformer>().Any())
+        if (shot.Compiled.NodeAt(moved.Node) is MeshNode mesh && mesh.Deformers.OfType<Shaping.SkinDeformer>().Any())
         {
             return null;
         }
-        for (var node = shot.Shot.FindNode(moved); node is not null && !shot.Shot.Descendants([node.Id]).Contains(other); node = shot.Shot.FindNode(node.Parent))
+        for (var node = shot.Shot.FindNode(moved.Id); node is not null && !shot.Shot.Descendants([node.Id]).Contains(other.Id); node = shot.Shot.FindNode(node.Parent))
         {
-            var keyed = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith("transform.translate.", StringComparison.Ordinal)).Select(c => c.Address).ToList();
+            // In the lowest curve that has a say.
+            var keyed = shot.Moved(node.Id, "transform.translate.").Select(c => c.Parts[0].Address).ToList();
             if (keyed.Count > 0)
             {
-                return node.Locked || keyed.Any(c => shot.Shot.Channel(c).Locked) ? null : new(shot, node, moved, other, keyed, first, last, tolerance);
+                return node.Locked || keyed.Any(c => shot.Shot.Channel(c).Locked || shot.Shot.FindLayer(c.Layer ?? "") is { Locked: true }) ? null : new(shot, node, moved, other, keyed, first, last, tolerance, before);
             }
             // For a limb that is posed the whole character is not moved away.
-            if (node is JointNode or ControlNode && shot.ByOwner[node.Id].Any(c => c.Address.Path.StartsWith("transform.", StringComparison.Ordinal)))
+            if (node is JointNode or ControlNode && shot.Moved(node.Id, "transform.").Count > 0)
             {
                 return null;
             }
@@ -114,9 +119,11 @@ internal sealed class TakeOut
         {
             foreach (var (frame, depth) in wanted)
             {
-                var edit = Moved(shot, frame, out_, depth);
-                edits.Add(edit);
-                shot = edit.Apply(shot);
+                foreach (var edit in Moved(shot, frame, out_, depth))
+                {
+                    edits.Add(edit);
+                    shot = edit.Apply(shot);
+                }
                 placed.Add(frame);
             }
             probe.Show(shot);
@@ -127,12 +134,23 @@ internal sealed class TakeOut
             var worst = (Frame: 0, Depth: 0.0);
             for (var f = from; f <= to; f++)
             {
-                var depth = probe.Measure(f, out _);
                 // What was in it before and lies beyond belongs to another finding.
-                if (depth > worst.Depth && (f >= _first - 2 && f <= _last + 2))
+                if ((f < _first || f > _last) && _before[f - _shot.First] > 0)
+                {
+                    continue;
+                }
+                var depth = probe.Measure(f, out _);
+                worst = depth > worst.Depth ? (f, depth) : worst;
+                // From before it to behind it between two frames is no way out.
+                if (f < to && (depth = probe.Measure(f + 0.5, out _)) > 0.5 * deepest.Depth && depth > worst.Depth)
                 {
                     worst = (f, depth);
                 }
+            }
+            // Nor is it one to go through it earlier or later.
+            if (worst.Depth > _tolerance && (worst.Frame < _first - 2 || worst.Frame > _last + 2))
+            {
+                break;
             }
             if (worst.Depth <= _tolerance)
             {
@@ -142,10 +160,10 @@ internal sealed class TakeOut
             var near = placed.MinBy(p => Math.Abs(p - worst.Frame));
             wanted = [(Math.Abs(near - worst.Frame) < 1.5 ? near : worst.Frame, worst.Depth * 1.05)];
         }
-        throw new Refusal($"“{_mover.Name}” cannot be taken out of “{_shot.NameOf(_other)}” by moving it one way: move it by hand on {CheckedShot.Frames(_first, _last)}.");
+        throw new Refusal($"“{_mover.Name}” cannot be taken out of “{_other.Name}” by moving it one way: move it by hand on {CheckedShot.Frames(_first, _last)}.");
     }
 
-    private string Label => $"Take {_mover.Name} out of {_shot.NameOf(_other)}";
+    private string Label => $"Take {_mover.Name} out of {_other.Name}";
 
     private static Double3 Snapped(Double3 way)
     {
@@ -160,7 +178,7 @@ internal sealed class TakeOut
     }
 
     /// <summary>Keys the object on a frame so far from where it is, along its keyed axes.</summary>
-    private SetKeys Moved(Shot shot, double frame, Double3 way, double by)
+    private List<Edit> Moved(Shot shot, double frame, Double3 way, double by)
     {
         var above = CompiledShot.WorldOf(shot, _mover.Parent, frame);
         if (_mover.Offset is { } offset)
@@ -179,19 +197,22 @@ internal sealed class TakeOut
         var along = 0.0;
         foreach (var axis in _axes)
         {
-            var share = axis.Path[^1] switch { 'x' => step.X, 'y' => step.Y, _ => step.Z };
+            var share = axis.Base.Path[^1] switch { 'x' => step.X, 'y' => step.Y, _ => step.Z };
             if (Math.Abs(share) < 1e-6 * step.Length)
             {
                 continue;
             }
             along += share * share;
-            values.Add(new(axis, decimal.ToDouble(Math.Round((decimal)(shot.Channel(axis).Evaluate(frame) + share * far), 6))));
+            var seen = new ChannelValue(axis.Base, CompiledShot.ValueOf(shot, axis, frame) + share * far);
+            values.AddRange(LayerPosing.Solve(shot, [seen], frame, axis.Layer).SelectMany(s => s.Own).Select(v => v with { Value = decimal.ToDouble(Math.Round((decimal)v.Value, 6)) }));
         }
         if (along < 0.25 * Double3.Dot(step, step))
         {
-            throw new Refusal($"“{_mover.Name}” has no keys on the axis along which it leaves “{_shot.NameOf(_other)}” ({way.X.ToString("0.##", CultureInfo.InvariantCulture)}, {way.Y.ToString("0.##", CultureInfo.InvariantCulture)}, {way.Z.ToString("0.##", CultureInfo.InvariantCulture)}): key its position there first.");
+            throw new Refusal($"“{_mover.Name}” has no keys on the axis along which it leaves “{_other.Name}” ({way.X.ToString("0.##", CultureInfo.InvariantCulture)}, {way.Y.ToString("0.##", CultureInfo.InvariantCulture)}, {way.Z.ToString("0.##", CultureInfo.InvariantCulture)}): key its position there first.");
         }
-        return new SetKeys(frame, values);
+        // A key that is new here must not swing past where it was put; one that was there keeps its handles.
+        var added = values.Where(v => shot.Channel(v.Address).Curve?.KeyAt(frame) is null).Select(v => new KeyAddress(v.Address, frame)).ToList();
+        return added.Count == 0 ? [new SetKeys(frame, values)] : [new SetKeys(frame, values), new SetHandleKinds(added, Handle.Auto, Handle.Auto, true)];
     }
 
     /// <summary>Says how deep two meshes are in each other in a shot that is being changed.</summary>
@@ -200,11 +221,10 @@ internal sealed class TakeOut
         private readonly FrameState _state;
         private readonly Follower _a, _b;
 
-        internal Probe(CheckedShot shot, string a, string b)
+        internal Probe(CheckedShot shot, Body a, Body b)
         {
             _state = new(shot.Compiled, shot.Assets);
-            Follower Of(string id) => new(new Body(shot.Compiled.IndexOfNode(id), id, id, shot.NameOf(id)), []);
-            (_a, _b) = (Of(a), Of(b));
+            (_a, _b) = (new(a.Anew(), []), new(b.Anew(), []));
         }
 
         internal void Show(Shot shot) => _state.Show(new CompiledShot(shot, _state.Compiled));

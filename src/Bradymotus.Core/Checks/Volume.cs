@@ -17,13 +17,13 @@ internal static class Volume
 
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
-        var keyed = shot.ByOwner[node.Id].Where(c => c.Address.Path.StartsWith(Path, StringComparison.Ordinal)).ToList();
+        var keyed = shot.Moved(node.Id, Path);
         if (keyed.Count == 0)
         {
             yield break;
         }
-        double[] At(double frame) => [.. "xyz".Select(a => shot.Shot.Channel(new(node.Id, Path + a)).Evaluate(frame))];
-        var frames = keyed.SelectMany(c => c.Curve.Keys).Select(k => k.Frame).Distinct().Order().ToList();
+        double[] At(double frame) => [.. "xyz".Select(a => shot.At(new(node.Id, Path + a), frame))];
+        var frames = keyed.SelectMany(c => c.Frames).Distinct().Order().ToList();
         var rest = At(frames[0]);
         var volume = rest[0] * rest[1] * rest[2];
         if (!(Math.Abs(volume) > 1e-12))
@@ -55,21 +55,24 @@ internal static class Volume
             }
             var worst = wrong.MaxBy(n => Math.Abs(Math.Log(Math.Max(1e-9, Math.Abs(ratios[n].Aggregate(1.0, (a, b) => a * b))))));
             var product = ratios[worst].Aggregate(1.0, (a, b) => a * b);
-            yield return new Finding(FindingKind.Volume, [node.Id], [.. keyed.Select(c => c.Address.ToString())], shot.Frame(frames[wrong[0]]), shot.Frame(frames[wrong[^1]]),
+            yield return new Finding(FindingKind.Volume, [node.Id], [.. keyed.SelectMany(c => c.Addresses)], shot.Frame(frames[wrong[0]]), shot.Frame(frames[wrong[^1]]),
                 $"The squash of “{node.Name}” does not keep its volume: on frame {CurveRules.Number(frames[worst])} it is {Math.Round(100 * product)} % of what it was.",
                 "Scale the other two axes so that the volume stays.")
-            { Fix = Mend(node, rest, [.. wrong.Select(n => (frames[n], ratios[n]))]) };
+            { FindFix = () => Mend(shot.Shot, node, keyed, rest, [.. wrong.Select(n => (frames[n], ratios[n]))]) };
         }
     }
 
     private static bool IsSquash(double[] r) => r.All(x => x > 0.01) && r.Max() / r.Min() > 1.05;
 
     /// <summary>The axis that is squashed most stays as it is; the other two share what is missing.</summary>
-    private static Batch Mend(Node node, double[] rest, (double Frame, double[] Ratio)[] wrong) => new("Keep the volume", [.. wrong.Select(w =>
+    private static Batch Mend(Shot shot, Node node, List<SeenChannel> keyed, double[] rest, (double Frame, double[] Ratio)[] wrong) => new("Keep the volume", [.. wrong.Select(w =>
     {
         var main = Enumerable.Range(0, 3).MaxBy(a => Math.Abs(Math.Log(w.Ratio[a])));
         var others = w.Ratio.Where((_, a) => a != main).Aggregate(1.0, (a, b) => a * b);
         var by = Math.Sqrt(1 / (w.Ratio[main] * others));
-        return new SetKeys(w.Frame, [.. Enumerable.Range(0, 3).Where(a => a != main).Select(a => new ChannelValue(new(node.Id, Path + "xyz"[a]), rest[a] * w.Ratio[a] * by))]);
+        List<ChannelValue> seen = [.. Enumerable.Range(0, 3).Where(a => a != main).Select(a => new ChannelValue(new(node.Id, Path + "xyz"[a]), rest[a] * w.Ratio[a] * by))];
+        // In the layer that squashes it, the highest where there are several.
+        var layer = keyed.SelectMany(c => c.KeyedOn(w.Frame)).Select(p => p.Address.Layer).OfType<string>().MaxBy(id => shot.Layers.IndexOf(shot.Layer(id)));
+        return new SetKeys(w.Frame, [.. LayerPosing.Solve(shot, seen, w.Frame, layer).SelectMany(s => s.Own)]);
     })]);
 }

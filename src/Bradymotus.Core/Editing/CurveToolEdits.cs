@@ -21,7 +21,8 @@ public sealed record MakeSeamless(IReadOnlyList<ChannelAddress> Channels) : Curv
 /// Gives every key of the rotations of nodes the angles that are nearest to those of the key before, with the same orientation: what
 /// lies between two keys then takes the shorter way.
 /// </summary>
-public sealed record UnrollRotations(IReadOnlyList<string> Nodes) : CurveEdit
+/// <param name="Layer">The layer whose angles they are; null is the channels themselves.</param>
+public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer = null) : CurveEdit
 {
     private static readonly string[] Paths = ["transform.rotate.x", "transform.rotate.y", "transform.rotate.z"];
 
@@ -30,23 +31,42 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes) : CurveEdit
         foreach (var id in Nodes)
         {
             cancel.ThrowIfCancellationRequested();
-            shot = Unrolled(shot, shot.Node(id));
+            shot = Unrolled(shot, shot.Node(id), Layer);
         }
         return shot;
     }
 
-    private static Shot Unrolled(Shot shot, Node node)
+    /// <summary>Why the angles of a node cannot be unrolled; null where they can.</summary>
+    internal static string? WhyNot(Shot shot, Node node, string? layer)
     {
         if (node.RotationOrder == RotationOrder.Quaternion)
         {
-            throw new Refusal($"“{node.Name}” turns by a quaternion, which has no angles to unroll.");
+            return $"“{node.Name}” turns by a quaternion, which has no angles to unroll.";
         }
-        ChannelAddress[] addresses = [.. Paths.Select(p => new ChannelAddress(node.Id, p))];
+        if (layer is null)
+        {
+            return null;
+        }
+        // Other angles that give the same rotation give another one once they are weighed, or mixed with those below.
+        var (name, weight) = (shot.Layer(layer).Name, shot.Channel(new(layer, Scene.Layer.Weight)));
+        return weight.Heard is not null || weight.Value != 1 ? $"The layer “{name}” does not count whole all the time, so other angles in it would be another rotation: set its weight to 1, without keys, first."
+            : shot.Layer(layer).Mode == LayerMode.Override && Paths.Any(p => node.Channels?.ContainsKey(new ChannelAddress(node.Id, p).In(layer).Path) != true)
+                ? $"The layer “{name}” does not have all three angles of “{node.Name}”, so other angles in it would be another rotation: key all three in it first."
+            : null;
+    }
+
+    private static Shot Unrolled(Shot shot, Node node, string? layer)
+    {
+        if (WhyNot(shot, node, layer) is { } why)
+        {
+            throw new Refusal(why);
+        }
+        ChannelAddress[] addresses = [.. Paths.Select(p => new ChannelAddress(node.Id, p).In(layer))];
         Curve?[] curves = [.. addresses.Select(a => shot.Channel(a).Curve)];
         var frames = curves.OfType<Curve>().SelectMany(c => c.Keys).Select(k => k.Frame).Order().Distinct().ToList();
         if (frames.Count == 0)
         {
-            throw new Refusal($"The rotation of “{node.Name}” has no keys to unroll: key it first.");
+            throw new Refusal($"The rotation of “{node.Name}” has no keys to unroll{(layer is null ? "" : $" in the layer “{shot.Layer(layer).Name}”")}: key it first.");
         }
         Double3 At(double frame)
         {

@@ -1014,6 +1014,7 @@ export type JournalEntry =
         | {
             kind: "unrollRotations";
             nodes: Nodes;
+            layer?: string | null;
           }
         | {
             kind: "simplifyKeys";
@@ -2634,6 +2635,7 @@ export type Edits = (
   | {
       kind: "unrollRotations";
       nodes: Nodes;
+      layer?: string | null;
     }
   | {
       kind: "simplifyKeys";

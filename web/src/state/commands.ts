@@ -547,7 +547,13 @@ const curves: Command[] = [
     id: 'curve.unroll',
     title: 'Unroll the rotations: no flips, no turns the long way round',
     group: 'Keys',
-    run: () => needObject() || void session.shot.commit({ kind: 'unrollRotations', nodes: session.selection.ids }),
+    run: () =>
+      needObject() ||
+      void session.shot.commit({
+        kind: 'unrollRotations',
+        nodes: session.selection.ids,
+        layer: session.shot.layer ?? undefined,
+      }),
   },
   {
     id: 'curve.seamless',
