@@ -105,6 +105,16 @@ internal static partial class Bridge
         return new Outcome();
     });
 
+    /// <summary>As <see cref="Commit"/>, with lists of keys that are held. The entry comes back with the edit as it was sent, without them.</summary>
+    /// <param name="held">As of <see cref="TryHeld"/>.</param>
+    [JSExport]
+    internal static byte[] CommitHeld(byte[] edit, int[] held, string id) => Answer(() =>
+    {
+        var sent = ReadEdit(edit);
+        var made = Made(new EditEntry(Open.WithHeld(sent, new Queue<int>(held))) { Id = id });
+        return made.Entry is EditEntry entry ? made with { Entry = entry with { Edit = sent } } : made;
+    });
+
     [JSExport]
     internal static byte[] Restore(int revision, string id) => Answer(() => Made(new RestoreEntry(revision) { Id = id }));
 
@@ -417,7 +427,14 @@ internal static partial class Bridge
 
     /// <summary>A <see cref="ChangesView"/>.</summary>
     [JSExport]
-    internal static byte[] Changes() => Safely<byte[]>(() => Packed.Write(Open.TakeChanges()), []);
+    internal static byte[] Changes() => Safely<byte[]>(() => Packed.Write(Open.TakeChanges(_changedFrames)), []);
+
+    private static readonly List<double> _changedFrames = [];
+
+    /// <summary>The frames of the keys of the curves that <see cref="Changes"/> has named last.</summary>
+    [JSExport]
+    [return: JSMarshalAs<JSType.MemoryView>]
+    internal static Span<byte> ChangedFrames() => System.Runtime.InteropServices.MemoryMarshal.AsBytes(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(_changedFrames));
 
     private static double[] _curveNumbers = [];
 

@@ -277,10 +277,23 @@ internal sealed class Session
         : throw new Refusal("There is no pose to put: choose one first.");
 
     /// <summary>What panels have to read again since this was last asked.</summary>
-    internal ChangesView TakeChanges()
+    /// <param name="frames">Those of the keys of changed curves, one after the other.</param>
+    internal ChangesView TakeChanges(List<double> frames)
     {
-        var keys = _structureChanged ? [] : _changedCurves.ToDictionary(a => a.ToString(), a =>
-            IsThere(a) && Shown.Channel(a).Curve is { } curve ? curve.Keys.Select(k => k.Frame).ToArray() : []);
+        frames.Clear();
+        var keys = new Dictionary<string, int>();
+        foreach (var address in _structureChanged ? [] : _changedCurves)
+        {
+            var from = frames.Count;
+            if (IsThere(address) && Shown.Channel(address).Curve is { } curve)
+            {
+                foreach (var key in curve.Keys)
+                {
+                    frames.Add(key.Frame);
+                }
+            }
+            keys.Add(address.ToString(), frames.Count - from);
+        }
         NodeView[] nodes = _structureChanged ? [] : [.. _changedNodes.Select(Shown.FindNode).OfType<Node>().Select(n => NodeView.Of(Compiled, n))];
         var view = new ChangesView(_structureChanged, nodes, keys);
         _structureChanged = false;

@@ -111,6 +111,26 @@ public class CurveTests
     }));
 
     [Fact]
+    public void A_curve_that_is_asked_for_a_few_frames_gives_the_bits_of_one_that_is_asked_for_many() => Laws.ForSeeds((dice, _) =>
+    {
+        Handle Any() => dice.Next(3) switch { 0 => Handle.Auto, 1 => Handle.Smooth, _ => new FreeHandle((dice.NextDouble() - 0.5) * 30, (dice.NextDouble() - 0.5) * 9) };
+        var curve = new Curve(
+            [.. Enumerable.Range(0, 3 + dice.Next(12)).Select(i => new Key(4 * i + dice.NextDouble(), dice.Next(2) == 0 ? -0.0 : dice.Next(-5, 5), dice.Next(5) switch { 0 => Segment.Hold, 1 => Segment.Linear, _ => Segment.Bezier }, Any(), Any()))],
+            new((ExtrapolationKind)dice.Next(5)), new((ExtrapolationKind)dice.Next(5)));
+        var many = curve.Compile();
+        many.Sample(0, 1, new double[9]);
+        for (var n = 0; n < 20; n++)
+        {
+            var few = curve.Compile();
+            for (var i = 0; i < 6; i++)
+            {
+                var frame = n == 0 ? curve.Keys[i % curve.Keys.Length].Frame : (dice.NextDouble() - 0.2) * 90;
+                Assert.Equal(BitConverter.DoubleToInt64Bits(many.Evaluate(frame)), BitConverter.DoubleToInt64Bits(few.Evaluate(frame)));
+            }
+        }
+    }, 300);
+
+    [Fact]
     public void A_curve_passes_through_every_key() => Laws.Hold(Prop.ForAll(Keys(), keys =>
     {
         var curve = new Curve([.. keys]);

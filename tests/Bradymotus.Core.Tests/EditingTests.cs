@@ -38,6 +38,33 @@ public class EditingTests
         Assert.Equal(3, posed.Channel(new("g", "transform.translate.x")).Curve!.Keys.Length);
         Assert.Equal(shot.Channel(lift).Evaluate(9), new MuteChannels([lift], false).Apply(posed).Channel(lift).Evaluate(9));
         Assert.DoesNotContain(MotionChecks.Of(muted, new()), f => f.Channels.Contains(lift.ToString()));
+        // Its keys can be worked on meanwhile; only without any it is no longer muted.
+        Assert.All([new TransformKeys([new(lift, 10)], new(Frames: 2)), new SetKeys(5, [new(lift, 1)]), new SetSegments([new(lift, 0)], Segment.Linear)], (Edit e) => Assert.True(e.Apply(muted).Channel(lift).Muted));
+        Assert.False(new RemoveKeys([new(lift, 0), new(lift, 10)]).Apply(muted).Channel(lift).Muted);
+    }
+
+    [Fact]
+    public void Keys_are_chosen_in_any_order_and_more_than_once_and_moved_each_once()
+    {
+        var shot = Shots.Crane().With(Lift, new(0, new Curve([.. Enumerable.Range(0, 5).Select(i => new Key(10 * i, i, In: new FreeHandle(-3, i), Joined: false))])));
+        Curve Moved(KeyTransform by, params int[] frames) => new TransformKeys([.. frames.Select(f => new KeyAddress(Lift, f))], by).Apply(shot).Channel(Lift).Curve!;
+        Assert.Equal([0, 12, 20, 32, 40], Moved(new(Frames: 2), 30, 10, 30, 10).Keys.Select(k => k.Frame));
+        // All at once, in whatever order, and held: what is not moved stays as it is.
+        foreach (var order in new int[][] { [0, 10, 20, 30, 40], [40, 0, 20, 10, 30, 40] })
+        {
+            Assert.Equal(shot.Channel(Lift).Curve!.Keys.Select(k => k with { Frame = k.Frame - 7, Value = k.Value + 2 }), Moved(new(Frames: -7, Value: 2), order).Keys);
+        }
+        var held = new TransformKeys(new KeyGroups([.. new[] { 40, 0, 20 }.Select(f => new KeyAddress(Lift, f))]), new(Frames: 1));
+        Assert.Equal([1, 10, 21, 30, 41], held.Apply(shot).Channel(Lift).Curve!.Keys.Select(k => k.Frame));
+        Assert.Equal([1, 10, 21, 30, 41], held.Apply(shot).Channel(Lift).Curve!.Keys.Select(k => k.Frame));
+        var other = new RemoveKeys([new(Lift, 10)]).Apply(shot);
+        Assert.Equal([1, 21, 30, 41], held.Apply(other).Channel(Lift).Curve!.Keys.Select(k => k.Frame));
+        Assert.Contains("has no key on frame 20", Assert.Throws<Refusal>(() => held.Apply(new RemoveKeys([new(Lift, 20)]).Apply(shot))).Message, StringComparison.Ordinal);
+        // Too far is refused as for some of them.
+        foreach (var far in new KeyTransform[] { new(Frames: 2e9), new(Value: 1e13), new(Value: double.NaN), new(Frames: double.PositiveInfinity) })
+        {
+            Assert.Throws<Refusal>(() => Moved(far, 0, 10, 20, 30, 40));
+        }
     }
 
     [Fact]

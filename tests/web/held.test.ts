@@ -1,8 +1,8 @@
 // @vitest-environment jsdom
 // Long lists of keys that a hand drags: the engine holds them, and shows what it would show if they came along at every step.
-import { beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Edit } from '../../web/src/engine/engine';
-import { openDemo } from './real';
+import { edits, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
@@ -71,6 +71,34 @@ describe('a long list of keys', () => {
     session = await open();
     session.shot.try(move(lists[1], { frames: -4 }));
     expect(first(turn)).toEqual([-4, 0]);
+  });
+
+  it('is made good without being sent to the engine again, and goes to the server whole', async () => {
+    const keys = of(sway);
+    session.shot.try(batch(move(keys, { frames: 3 }), move(of(turn).slice(0, 2), { value: 1 })));
+    const made = batch(move(keys, { frames: 4 }), move(of(turn).slice(0, 2), { value: 1 }));
+    const before = sent.length;
+    expect(session.shot.commit(made)).toBe(true);
+    expect(first(sway)).toEqual([4, 0]);
+    await vi.waitFor(() => expect(edits()).toContain('batch'));
+    const bodies = sent.slice(before).map((s) => s.body as { entries: { edit: unknown; id: string }[] });
+    const entry = bodies.flatMap((b) => b?.entries ?? []).at(-1)!;
+    expect(entry.edit).toEqual(made);
+    expect(entry.id.length).toBeGreaterThan(8);
+    expect(session.shot.history!.steps.at(-1)).toMatchObject({ label: 'Move' });
+    session.shot.undo();
+    expect(first(sway)).toEqual([0, 0]);
+    session.shot.redo();
+    expect([first(sway), session.shot.curve(sway)!.keys.length]).toEqual([[4, 0], 300]);
+    // Refused as a whole, nothing of it is made.
+    expect(session.shot.commit(move(keys, { frames: 4 }))).toBe(false);
+    expect(session.messages.notice?.text).toContain('has no key on frame 0');
+  });
+
+  it('keeps those selected that are there', () => {
+    const [a, b] = [of(sway).slice(0, 4), of(turn).slice(2, 4)];
+    const gone = { address: sway, frame: 3 };
+    expect(session.shot.present([...a, gone, ...b, { address: 'buoy/none', frame: 0 }])).toEqual([...a, ...b]);
   });
 
   it('is refused with the same sentence where a key is gone', () => {

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Diagnostics;
 using System.Text.Json.Serialization;
 
 namespace Bradymotus.Core.Curves;
@@ -25,6 +26,12 @@ public sealed record Curve
         CurveRules.Validate(this);
     }
 
+    private Curve(ImmutableArray<Key> keys, Extrapolation before, Extrapolation after, bool isSound)
+    {
+        Debug.Assert(isSound, "Keys that have not been looked at go through the public constructor.");
+        (Keys, Before, After) = (keys, before, after);
+    }
+
     public Extrapolation Before { get; init; }
 
     public Extrapolation After { get; init; }
@@ -39,8 +46,11 @@ public sealed record Curve
     /// <summary>The value at a frame, in the unit of the channel. For many frames of one curve <see cref="Compile"/> it.</summary>
     public double Evaluate(double frame)
     {
-        var ends = new CurveEnds(this);
-        var (at, value) = ends.Map(frame);
+        if (frame >= Keys[0].Frame && frame < Keys[^1].Frame)
+        {
+            return CurvePiece.Of(this, SegmentAt(frame)).ValueAtFrame(frame);
+        }
+        var (at, value) = new CurveEnds(this).Map(frame);
         return double.IsNaN(at) ? value : value + CurvePiece.Of(this, SegmentAt(at)).ValueAtFrame(at);
     }
 
@@ -53,6 +63,9 @@ public sealed record Curve
     /// <summary>The same extrapolation with other keys.</summary>
     /// <exception cref="Refusal">As the constructor.</exception>
     public Curve WithKeys(ImmutableArray<Key> keys) => new(keys, Before, After);
+
+    /// <summary>The same with other keys, of which it is known that they rise and hold to <see cref="CurveRules"/>.</summary>
+    internal Curve WithSound(ImmutableArray<Key> keys) => new(keys, Before, After, true);
 
     /// <summary>The index of the key on this frame, or the complement of where it would be inserted. Frames closer than <see cref="LeastGap"/> are one.</summary>
     public int IndexOf(double frame)

@@ -69,6 +69,10 @@ public static class CurveEdits
     public static Curve Transform(Curve curve, IReadOnlyList<int> chosen, KeyTransform by)
     {
         by.Validate();
+        if (chosen.Count == curve.Keys.Length && by.IsShift && Shifted(curve, by) is { } all)
+        {
+            return all;
+        }
         var moved = new Key[chosen.Count];
         for (var i = 0; i < moved.Length; i++)
         {
@@ -79,6 +83,24 @@ public static class CurveEdits
             }
         }
         return curve.WithKeys(moved.Length == curve.Keys.Length ? ImmutableCollectionsMarshal.AsImmutableArray(moved) : Merged(Without(curve.Keys, chosen), moved));
+    }
+
+    /// <summary>All keys moved alike: order, handles and segments are as they were, so that only how far it goes has to be looked at. Null where that is too far.</summary>
+    private static Curve? Shifted(Curve curve, KeyTransform by)
+    {
+        var keys = curve.Keys.AsSpan();
+        var moved = new Key[keys.Length];
+        for (var i = 0; i < moved.Length; i++)
+        {
+            var key = keys[i];
+            var (frame, value) = (key.Frame + by.Frames, key.Value + by.Value);
+            if (!(Math.Abs(frame) <= CurveRules.MostFrame) || !(Math.Abs(value) <= CurveRules.MostValue) || (i > 0 && frame - moved[i - 1].Frame < Curve.LeastGap))
+            {
+                return null;
+            }
+            moved[i] = key with { Frame = frame, Value = value };
+        }
+        return curve.WithSound(ImmutableCollectionsMarshal.AsImmutableArray(moved));
     }
 
     /// <summary>Turns the chosen keys round in time: the first becomes the last, with handles and segments mirrored.</summary>

@@ -3,10 +3,53 @@ using System.Runtime.Intrinsics;
 namespace Bradymotus.Core.Curves;
 
 /// <summary>
+/// A curve made ready for being asked often: asked for more than a few frames it is compiled, so that a curve that a hand drags is not
+/// compiled at every step for the one frame that is shown. The same bits either way, and any thread may ask for any frame.
+/// </summary>
+public sealed class CurveEvaluator
+{
+    // Asked for so many single frames it is compiled.
+    private const int Few = 4;
+
+    private readonly Curve _curve;
+    private CompiledCurve? _compiled;
+    private int _asked;
+
+    internal CurveEvaluator(Curve curve)
+    {
+        _curve = curve;
+        // One that is short is compiled as fast as it is asked.
+        _compiled = curve.Keys.Length <= Few ? new(curve) : null;
+    }
+
+    private CompiledCurve Compiled => _compiled ??= new(_curve);
+
+    /// <summary>The value at a frame. Not-a-number gives the first value, infinity that of its end.</summary>
+    public double Evaluate(double frame) => _compiled is { } compiled ? compiled.Evaluate(frame) : Seldom(frame);
+
+    /// <summary>Values at evenly spaced frames: first, first + step, …. The same bits as <see cref="Evaluate"/>, several at a time.</summary>
+    public void Sample(double first, double step, Span<double> values)
+    {
+        if (values.Length == 1)
+        {
+            values[0] = Evaluate(first);
+            return;
+        }
+        Compiled.Sample(first, step, values);
+    }
+
+    /// <summary>The segment that gives the value at a frame, and how far into it that is, 0 to 1 in time; −1 where the value is not inside one as it stands.</summary>
+    internal int SegmentAt(double frame, out double into) => Compiled.SegmentAt(frame, out into);
+
+    // Which thread counts does not matter: it is compiled a little sooner or later, or twice.
+    private double Seldom(double frame) => ++_asked > Few ? Compiled.Evaluate(frame) : _curve.Evaluate(frame);
+}
+
+/// <summary>
 /// A curve compiled to one flat record a segment. Finding the segment takes constant time on average whatever the number of
 /// keys: a uniform grid over the keys' range gives the first candidate. No state is kept between calls, so any thread may ask for any frame.
 /// </summary>
-public sealed class CurveEvaluator
+internal sealed class CompiledCurve
 {
     private readonly CurvePiece[] _pieces;
     private readonly SegmentKind[] _kinds;
@@ -15,7 +58,7 @@ public sealed class CurveEvaluator
     private readonly double _first, _last, _gridScale;
     private readonly CurveEnds _ends;
 
-    internal CurveEvaluator(Curve curve)
+    internal CompiledCurve(Curve curve)
     {
         var keys = curve.Keys;
         _ends = new(curve);
@@ -33,8 +76,7 @@ public sealed class CurveEvaluator
         _grid = Grid(_pieces, _first, _last - _first, out _gridScale);
     }
 
-    /// <summary>The value at a frame. Not-a-number gives the first value, infinity that of its end.</summary>
-    public double Evaluate(double frame)
+    internal double Evaluate(double frame)
     {
         if (frame >= _first && frame < _last)
         {
@@ -44,8 +86,7 @@ public sealed class CurveEvaluator
         return double.IsNaN(at) ? value : value + Inside(at);
     }
 
-    /// <summary>Values at evenly spaced frames: first, first + step, …. The same bits as <see cref="Evaluate"/>, several at a time.</summary>
-    public void Sample(double first, double step, Span<double> values)
+    internal void Sample(double first, double step, Span<double> values)
     {
         var i = 0;
         while (i < values.Length)

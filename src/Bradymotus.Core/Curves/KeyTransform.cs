@@ -19,6 +19,9 @@ public sealed record KeyTransform(
         return Snap ? Math.Floor(to + 0.5) : to;
     }
 
+    /// <summary>Nothing is scaled, and frames go where they go.</summary>
+    internal bool IsShift => FrameScale == 1 && ValueScale == 1 && !Snap;
+
     internal void Validate()
     {
         if (!(FrameScale > 0) || !double.IsFinite(FrameScale) || !double.IsFinite(ValueScale))

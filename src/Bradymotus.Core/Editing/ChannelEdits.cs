@@ -104,37 +104,14 @@ public abstract record CurveEdit : Edit
             {
                 Unlocked(shot, at, channel);
                 var value = curve is null && channel.Curve is { } old ? old.Keys[^1].Value : channel.Value;
-                builder.Set(at, new Channel(value, curve));
+                builder.Set(at, channel with { Value = value, Curve = curve, Muted = channel.Muted && curve is not null });
             }
         }
         return builder.ToShot();
     }
 
     private protected static Shot ForKeys(Shot shot, IReadOnlyList<KeyAddress> keys, Func<Curve, IReadOnlyList<int>, Curve?> change, CancellationToken cancel) =>
-        ForChannels(shot, KeyGroups.Of(keys), g => g.Address, (curve, g) => change(curve!, PlacesOf(shot, g.Address, curve, g.Frames)), cancel);
-
-    private static List<int> PlacesOf(Shot shot, ChannelAddress address, Curve? curve, List<double> frames)
-    {
-        var places = new List<int>(frames.Count);
-        foreach (var frame in frames)
-        {
-            // In a list that rises it is mostly the key after the one before.
-            var next = places.Count > 0 ? places[^1] + 1 : 0;
-            var i = curve is null ? -1 : next < curve.Keys.Length && curve.Keys[next].Frame == frame ? next : curve.IndexOf(frame);
-            places.Add(i >= 0 ? i : throw new Refusal($"{Names.Of(shot, address)} has no key on frame {CurveRules.Number(frame)}: it may have been moved or removed."));
-        }
-        places.Sort();
-        var count = 0;
-        for (var i = 0; i < places.Count; i++)
-        {
-            if (count == 0 || places[count - 1] != places[i])
-            {
-                places[count++] = places[i];
-            }
-        }
-        places.RemoveRange(count, places.Count - count);
-        return places;
-    }
+        ForChannels(shot, KeyGroups.Of(keys), g => g.Address, (curve, g) => change(curve!, g.PlacesIn(shot, curve)), cancel);
 }
 
 /// <summary>Sets keys: on an existing key the value, elsewhere a new key. Stepped channels (on or off) get keys that hold.</summary>

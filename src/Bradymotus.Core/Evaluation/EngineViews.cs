@@ -33,8 +33,8 @@ public sealed record EaseSamples(int Key, double[] Values);
 /// <summary>What is different since the page last asked.</summary>
 /// <param name="Structure">Objects came or went, or have other channels or another parent: everything has to be read again.</param>
 /// <param name="Nodes">Where the structure is the same, the nodes that are different in something but their channels.</param>
-/// <param name="Keys">The channels whose curves are different, with the frames of their keys.</param>
-public sealed record ChangesView(bool Structure, NodeView[] Nodes, Dictionary<string, double[]> Keys);
+/// <param name="Keys">The channels whose curves are different, with how many keys they have; the frames of all of them come as bare numbers, in the same order.</param>
+public sealed record ChangesView(bool Structure, NodeView[] Nodes, Dictionary<string, int> Keys);
 
 /// <param name="Steps">Those after the revision that was asked for.</param>
 public sealed record HistoryView(int Revision, int Content, string? UndoLabel, string? RedoLabel, StepView[] Steps);

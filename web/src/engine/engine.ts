@@ -291,6 +291,7 @@ interface Bridge {
   Changes(): Packed;
   Curve(channel: string): Packed;
   CurveNumbers(): MemoryView;
+  ChangedFrames(): MemoryView;
   Sample(channel: string, first: number, step: number, count: number): number[];
   SampleSum(channel: string, first: number, step: number, count: number): number[];
   SetLayer(layer: string): void;
@@ -303,6 +304,7 @@ interface Bridge {
   Traces(): Packed;
   HoldKeys(keys: Packed): number;
   DropKeys(): void;
+  CommitHeld(edit: Packed, held: number[], id: string): Packed;
   TryHeld(edit: Packed, held: number[]): Packed;
   TracePoints(node: string, vertex: number): number[];
   PathHandles(node: string, frame: number): number[];
@@ -588,7 +590,14 @@ export class Engine extends EngineFrame {
   /** Puts lines of others before this window's newest ones. */
   merge = (confirmed: number, missed: unknown[]): Merged => read(this.bridge.Merge(confirmed, write(missed)));
   drop = (confirmed: number): Outcome => read(this.bridge.Drop(confirmed));
-  commit = (edit: Edit): Outcome => read(this.bridge.Commit(write(edit), newId()));
+  commit(edit: Edit): Outcome {
+    const lists: number[] = [];
+    const short = this.withoutHeld(edit, lists, true);
+    if (!lists.some((i) => i >= 0)) return read(this.bridge.Commit(write(edit), newId()));
+    const outcome: Outcome = read(this.bridge.CommitHeld(write(short), lists, newId()));
+    // What is on record is the edit with its lists, which are here.
+    return outcome.entry?.kind === 'edit' ? { ...outcome, entry: { ...outcome.entry, edit } } : outcome;
+  }
   try(edit: Edit | null): Outcome {
     if (!edit) return read(this.bridge.Try(nothing));
     const lists: number[] = [];
@@ -601,12 +610,16 @@ export class Engine extends EngineFrame {
     return read(lists.some((i) => i >= 0) ? this.bridge.TryHeld(write(short), lists) : this.bridge.Try(write(edit)));
   }
 
-  /** The edit without its long lists of keys, which the engine holds from the first time on: a hand that drags thousands tries them at every step. */
-  private withoutHeld(edit: Edit, lists: number[]): Edit {
-    if (edit.kind === 'batch') return { ...edit, edits: edit.edits.map((e) => this.withoutHeld(e as Edit, lists)) };
+  /**
+   * The edit without its long lists of keys, which the engine holds from the first time on: a hand that drags thousands tries them at every step.
+   * @param known Only those that it holds already.
+   */
+  private withoutHeld(edit: Edit, lists: number[], known = false): Edit {
+    if (edit.kind === 'batch')
+      return { ...edit, edits: edit.edits.map((e) => this.withoutHeld(e as Edit, lists, known)) };
     if (edit.kind !== 'transformKeys') return edit;
     const { keys } = edit;
-    if (keys.length < LONG) {
+    if (keys.length < LONG || (known && !this.held.has(keys))) {
       lists.push(-1);
       return edit;
     }
@@ -681,7 +694,12 @@ export class Engine extends EngineFrame {
   scene = () => unfold(read(this.bridge.Scene()));
   changes(): ChangesView {
     const changes = read(this.bridge.Changes());
-    return { ...changes, nodes: withKind(changes.nodes) };
+    const frames = this.doubles(this.bridge.ChangedFrames());
+    const keys: Record<string, number[]> = {};
+    let at = 0;
+    for (const [address, count] of Object.entries(changes.keys as Record<string, number>))
+      keys[address] = Array.from(frames.subarray(at, (at += count)));
+    return { ...changes, nodes: withKind(changes.nodes), keys };
   }
 
   /** The meshes that the shot refers to and that the engine does not hold yet. */
@@ -765,13 +783,17 @@ export class Engine extends EngineFrame {
     return packed.length > 0 ? read(packed) : null;
   }
 
+  private doubles(view: MemoryView): Float64Array {
+    const numbers = new Float64Array(view.length / 8);
+    if (numbers.length > 0) view.copyTo(bytesOf(numbers));
+    return numbers;
+  }
+
   curve(channel: string): CurveView | null {
     const packed = this.bridge.Curve(channel);
     if (packed.length === 0) return null;
     const { looks, eases, before, after } = read(packed) as WireCurve;
-    const bytes = this.bridge.CurveNumbers();
-    const n = new Float64Array(bytes.length / 8);
-    bytes.copyTo(bytesOf(n));
+    const n = this.doubles(this.bridge.CurveNumbers());
     const keys: KeyView[] = [];
     for (let i = 0; i < n.length; i += 7) {
       const { segment, inKind, outKind, joined } = looks[n[i + 6]];

@@ -57,8 +57,7 @@
     const keys = meantSegments();
     if (keys.length === 0) return session.messages.say(nothing);
     const { keys: selected } = session.selection;
-    if (session.shot.shape(keys, text))
-      session.selection.keys = selected.filter((k) => session.shot.hasKey(k.address, k.frame));
+    if (session.shot.shape(keys, text)) session.selection.keys = session.shot.present(selected);
   }
 
   function apply(segment: Segment) {

@@ -63,9 +63,7 @@
     const from = starts ?? [];
     starts = null;
     if (session.shot.commit(made))
-      session.selection.keys = from
-        .map((k) => ({ address: k.address, frame: to(k) }))
-        .filter((k) => session.shot.hasKey(k.address, k.frame));
+      session.selection.keys = session.shot.present(from.map((k) => ({ address: k.address, frame: to(k) })));
   }
 
   function cancel() {

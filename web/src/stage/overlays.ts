@@ -110,6 +110,8 @@ export class Outlines {
 
 const FLAT = { color: CORAL, toneMapped: false, depthTest: false, transparent: true };
 
+const same = (a: number[], b: number[]) => a === b || (a.length === b.length && a.every((v, i) => v === b[i]));
+
 /** The motion path of an object: a dot for every frame, larger ones for keys. */
 export class MotionPath {
   /** Everything that is drawn. */
@@ -123,6 +125,8 @@ export class MotionPath {
   private readonly stems: THREE.LineSegments;
   private readonly ends: THREE.Points;
   private readonly others = new THREE.Group();
+  private shown: { points: number[]; keys: number[] } = { points: [], keys: [] };
+  private shownOthers: number[][] = [];
 
   constructor() {
     const flat = FLAT;
@@ -151,7 +155,9 @@ export class MotionPath {
 
   /** The paths of the other selected objects, fainter: points as x, y, z. Whether it is another picture. */
   setOthers(paths: number[][]): boolean {
-    const had = this.others.children.length > 0;
+    const had = this.others.children.length;
+    if (had === 2 * paths.length && paths.every((p, i) => same(p, this.shownOthers[i]))) return false;
+    this.shownOthers = paths;
     for (const child of this.others.children as THREE.Line[]) child.geometry.dispose();
     this.others.clear();
     for (const points of paths) {
@@ -159,13 +165,16 @@ export class MotionPath {
       geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
       this.others.add(new THREE.Line(geometry, this.faint), new THREE.Points(geometry, this.dots));
     }
-    return had || paths.length > 0;
+    return true;
   }
 
-  /** Points as x, y, z; null takes the path away. */
-  set(points: number[] | null, keys: number[]) {
+  /** Points as x, y, z; null takes the path away. Whether it is another picture. */
+  set(points: number[] | null, keys: number[]): boolean {
+    const was = this.object.visible;
     this.object.visible = !!points && points.length > 3;
-    if (!this.object.visible) return;
+    if (!this.object.visible) return was;
+    if (was && same(points!, this.shown.points) && same(keys, this.shown.keys)) return false;
+    this.shown = { points: points!, keys };
     this.line.geometry.dispose();
     this.keys.geometry.dispose();
     this.line.geometry = new THREE.BufferGeometry();
@@ -173,6 +182,7 @@ export class MotionPath {
     this.frames.geometry = this.line.geometry;
     this.keys.geometry = new THREE.BufferGeometry();
     this.keys.geometry.setAttribute('position', new THREE.Float32BufferAttribute(keys, 3));
+    return true;
   }
 
   /** From a key to the end of a handle, in pairs of points; none where no key is under the playhead. Whether it is another picture. */

@@ -9,7 +9,9 @@ import { Bones } from './bones';
 import { Ghosts, type GhostPose } from './ghosts';
 import { Grid, MotionPath, Outlines, TracePaths } from './overlays';
 import type { Trace } from './traces.svelte';
+import { LastShown } from './lastShown';
 import { SmallPictures } from './smallPictures';
+import { drawsInSoftware, isSoftware, remember } from './software';
 
 // The renderer's Display.Shoulder, so that the stage shows the tones of the final picture.
 THREE.ShaderChunk.tonemapping_pars_fragment = THREE.ShaderChunk.tonemapping_pars_fragment.replace(
@@ -20,14 +22,6 @@ THREE.ShaderChunk.tonemapping_pars_fragment = THREE.ShaderChunk.tonemapping_pars
     return min( color, 0.8 ) + 0.2 * z / ( 1.0 + z );
   }`,
 );
-
-/** Whether the browser has no graphics card to draw with. */
-function drawsInSoftware(gl: WebGLRenderingContext | WebGL2RenderingContext): boolean {
-  const info = gl.getExtension('WEBGL_debug_renderer_info');
-  return /swiftshader|llvmpipe|software|basic render/i.test(
-    info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '',
-  );
-}
 
 export interface StageEvents {
   pick(ids: string[], add: boolean): void;
@@ -89,6 +83,7 @@ export class StageView {
   private ratio = 1;
   private size = { width: 1, height: 1 };
   markers = true;
+  private readonly last = new LastShown();
   /** Pictures drawn; for measuring. */
   drawn = 0;
 
@@ -98,10 +93,10 @@ export class StageView {
   ) {
     const full = localStorage.getItem('bradymotus.fullStage') !== null;
     // Smoothing is chosen before the context can be asked what it draws with: the last answer stands.
-    const antialias = full || localStorage.getItem('bradymotus.software') !== 'yes';
+    const antialias = full || !isSoftware();
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias, powerPreference: 'high-performance' });
     const software = drawsInSoftware(this.renderer.getContext());
-    localStorage.setItem('bradymotus.software', software ? 'yes' : 'no');
+    remember(software);
     this.lean = software && !full;
     this.renderer.toneMapping = THREE.CustomToneMapping;
     // Behind views along an axis, where no sky is.
@@ -109,7 +104,7 @@ export class StageView {
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
-    this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update());
+    this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update(true));
     const { grid, outlines, path, traces, ghosts, bones } = this;
     this.helpers.add(grid.object, outlines.object, path.all, traces.object, ghosts.object, bones.object);
     this.mirror.scene.add(this.helpers);
@@ -123,7 +118,7 @@ export class StageView {
 
     canvas.addEventListener('webglcontextrestored', () => {
       this.mirror.forget();
-      this.update();
+      this.update(true);
     });
     this.watchRatio();
   }
@@ -259,14 +254,19 @@ export class StageView {
 
   /** Takes over a structure. Objects that are still there are kept. */
   setScene(evaluated: ShownFrame, scene: SceneView) {
+    if (evaluated !== this.evaluated || scene !== this.shown) this.last.forget();
     this.evaluated = evaluated;
     this.shown = scene;
     this.mirror.setScene(scene);
   }
 
-  /** Shows the frame that the engine has evaluated. */
-  update() {
+  /**
+   * Shows the frame that the engine has evaluated.
+   * @param anew Also where all its numbers are those that are shown.
+   */
+  update(anew = false) {
     if (!this.evaluated || !this.shown) return;
+    if (!this.last.isOther(this.evaluated) && !anew) return;
     this.mirror.take(this.evaluated);
     this.renderer.shadowMap.needsUpdate = true;
     this.coarsen();
@@ -294,8 +294,7 @@ export class StageView {
 
   /** The motion path of an object with larger dots for keys; null takes it away. */
   setPath(points: number[] | null, keys: number[]) {
-    this.path.set(points, keys);
-    this.request();
+    if (this.path.set(points, keys)) this.request();
   }
 
   /** The motion paths of traced vertices. */

@@ -38,7 +38,7 @@ export class Selection {
   forgetGone() {
     const { byId } = this.session.shot;
     if (this.ids.some((id) => !byId.has(id))) this.ids = this.ids.filter((id) => byId.has(id));
-    const there = this.keys.filter((k) => this.session.shot.hasKey(k.address, k.frame));
+    const there = this.session.shot.present(this.keys);
     if (there.length !== this.keys.length) this.keys = there;
   }
 }

@@ -47,6 +47,17 @@ const emptyScene: SceneView = {
 
 const none: number[] = [];
 
+/** Whether a number is among some that rise. */
+function isAmong(frames: readonly number[], frame: number): boolean {
+  let [low, high] = [0, frames.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (frames[middle] < frame) low = middle + 1;
+    else high = middle;
+  }
+  return frames[low] === frame;
+}
+
 /** What the open shot has to know of the hand that works on it. */
 export interface Hand {
   /** The frame under the playhead. */
@@ -164,7 +175,16 @@ export class OpenShot {
     return this.keys.get(address) ?? none;
   }
 
-  hasKey = (address: string, frame: number) => this.keysOf(address).includes(frame);
+  hasKey = (address: string, frame: number) => isAmong(this.keysOf(address), frame);
+
+  /** Those of a list of keys that are there. Neighbours in the list mostly belong to one channel. */
+  present<K extends { address: string; frame: number }>(keys: readonly K[]): K[] {
+    let [address, frames] = ['', none];
+    return keys.filter((k) => {
+      if (k.address !== address) [address, frames] = [k.address, this.keysOf(k.address)];
+      return isAmong(frames, k.frame);
+    });
+  }
 
   valueOf(channel: ChannelView): number {
     void this.evaluated;

@@ -35,7 +35,7 @@ function made(board: Board, edit: Edit | null, keep = true) {
   if (!edit) return;
   const chosen = session.selection.keys;
   session.shot.commit(edit);
-  if (keep) session.selection.keys = chosen.filter((k) => session.shot.hasKey(k.address, k.frame));
+  if (keep) session.selection.keys = session.shot.present(chosen);
 }
 
 export function scrub(board: Board): Hand {

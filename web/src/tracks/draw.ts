@@ -559,7 +559,9 @@ function stamp(
     made = null;
     const ratio = globalThis.devicePixelRatio ?? 1;
     const canvas = typeof document === 'undefined' ? null : document.createElement('canvas');
-    const own = canvas?.getContext?.('2d');
+    // In the same memory as what it is put on.
+    const { willReadFrequently } = g.getContextAttributes?.() ?? {};
+    const own = canvas?.getContext?.('2d', { willReadFrequently });
     if (canvas && own) {
       [canvas.width, canvas.height] = [STAMP * ratio, STAMP * ratio];
       own.scale(ratio, ratio);
