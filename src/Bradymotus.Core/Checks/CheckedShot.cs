@@ -43,12 +43,13 @@ internal sealed class CheckedShot
             {
                 curves.Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner), IsHeard(layers, address)));
             }
-            if (++count % 500 == 0)
+            if (++count % 50 == 0)
             {
                 yield return true;
             }
         }
         Curves = curves;
+        yield return true;
         var heard = curves.Where(c => c.IsHeard && Shot.FindLayer(c.Address.Owner) is null);
         Seen = (layers.Length == 0 ? heard.Select(c => new SeenChannel(Compiled, [c], [], false)) : Layered([.. heard], layers, touched)).ToLookup(c => c.Address.Owner);
         yield return true;

@@ -222,6 +222,12 @@ internal sealed class ContactMap(CheckedShot shot)
         }
         var boxes = new Dictionary<Mesh, (Double3 Min, Double3 Max)>(ReferenceEqualityComparer.Instance);
         var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.Length);
+        if (longest > 0)
+        {
+            // To be made ready takes as long as a frame.
+            _ = state.Value;
+            yield return true;
+        }
         for (var f = 0; f < longest; f++)
         {
             state.Value.Evaluate(shot.First + f);

@@ -56,6 +56,12 @@ public sealed class MotionChecks
         return run.Findings;
     }
 
+    /// <summary>What depends on a node and its curves alone.</summary>
+    private static readonly (string Name, Func<CheckedShot, Node, IEnumerable<Finding>> Check)[] OfNodes = [("drift", Drift.Of), ("volume", Volume.Of), ("flip", Flip.Of)];
+
+    /// <summary>What depends on what it meets as well.</summary>
+    private static readonly Func<CheckedShot, Node, IEnumerable<Finding>>[] OfMeetings = [Overshoot.Of, Bounce.Of, Kink.Of, Spacing.OfRoutes];
+
     private static IEnumerable<Finding?> All(CheckedShot shot, CheckMemory memory)
     {
         memory.Begin();
@@ -83,17 +89,22 @@ public sealed class MotionChecks
             {
                 continue;
             }
-            foreach (var finding in memory.Of(node.Id, [node, shot.Shot.Range, shot.Shot.Layers], () => [.. Drift.Of(shot, node), .. Volume.Of(shot, node), .. Flip.Of(shot, node)]))
+            foreach (var (name, check) in OfNodes)
             {
-                yield return finding;
+                foreach (var finding in memory.Of($"{node.Id} {name}", [node, shot.Shot.Range, shot.Shot.Layers], () => [.. check(shot, node)]))
+                {
+                    yield return finding;
+                }
+                yield return null;
             }
-            yield return null;
-            // These depend on what the object meets as well.
-            foreach (var finding in (Finding[])[.. Overshoot.Of(shot, node), .. Bounce.Of(shot, node), .. Kink.Of(shot, node), .. Spacing.OfRoutes(shot, node)])
+            foreach (var check in OfMeetings)
             {
-                yield return finding;
+                foreach (var finding in check(shot, node))
+                {
+                    yield return finding;
+                }
+                yield return null;
             }
-            yield return null;
         }
         foreach (var finding in shot.Contacts.Findings())
         {
