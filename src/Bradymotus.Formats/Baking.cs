@@ -41,11 +41,12 @@ public static class Baking
             var scales = new[] { "x", "y", "z" }.Select(c => $"transform.scale.{c}").ToArray();
             var turns = RotationOrders.Paths(node.RotationOrder);
             string[] gone = [.. what != Bake.Scale ? turns : [], .. what != Bake.Rotation ? scales : []];
-            if (gone.Concat(mesh.Shape.Channels.Select(c => $"shape.{c.Path}")).FirstOrDefault(p => shot.Channel(new(node.Id, p)).Curve is not null) is { } keyed)
+            string[] fixedNow = [.. gone, .. mesh.Shape.Channels.Select(c => $"shape.{c.Path}")];
+            if (fixedNow.FirstOrDefault(p => shot.Channel(new(node.Id, p)).Curve is not null) is { } keyed)
             {
                 throw new Refusal($"{ChannelName(shot, node, keyed)} of “{node.Name}” is keyed: remove its keys first, since a mesh has one shape for all frames.");
             }
-            if (!shot.Layers.IsEmpty && node.Channels?.Keys.FirstOrDefault(p => new ChannelAddress(node.Id, p) is { Layer: not null } a && gone.Contains(a.Base.Path)) is { } layered)
+            if (!shot.Layers.IsEmpty && node.Channels?.Keys.FirstOrDefault(p => new ChannelAddress(node.Id, p) is { Layer: not null } a && fixedNow.Contains(a.Base.Path)) is { } layered)
             {
                 throw new Refusal($"{ChannelName(shot, node, new ChannelAddress(node.Id, layered).Base.Path)} of “{node.Name}” is in a layer: merge the layers first, since a mesh has one shape for all frames.");
             }

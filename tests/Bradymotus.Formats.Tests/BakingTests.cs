@@ -88,6 +88,15 @@ public sealed class BakingTests
         Assert.Contains("scaled to nothing", Why("flat", Bake.Rotation), StringComparison.Ordinal);
         Assert.Contains("Rotation Y of “Keyed” is keyed", Why("keyed", Bake.Both), StringComparison.Ordinal);
         Assert.Equal(2, ((Batch)Baking.Of(shot, new ShotAssets(), ["keyed"], Bake.Scale, 0).Edit).Edits.Count);
+        // In a layer as well, and a number of the shape itself whatever is baked.
+        shot = Shot.Empty("Bake") with { Layers = [new("more", "More")], Nodes = [new MeshNode { Id = "keyed", Name = "Keyed", Shape = new BoxShape() }] };
+        var plain = shot;
+        shot = shot.With(new("keyed", "transform.rotate.y@more"), new Channel(5));
+        Assert.Contains("Rotation Y of “Keyed” is in a layer", Why("keyed", Bake.Both), StringComparison.Ordinal);
+        shot = plain.With(new("keyed", "shape.width@more"), new Channel(0.5));
+        Assert.All([Bake.Both, Bake.Scale, Bake.Rotation], what => Assert.Contains("Width of “Keyed” is in a layer", Why("keyed", what), StringComparison.Ordinal));
+        shot = new SetKeys(3, [new(new("keyed", "shape.width"), 5)]).Apply(plain);
+        Assert.All([Bake.Both, Bake.Scale, Bake.Rotation], what => Assert.Contains("Width of “Keyed” is keyed", Why("keyed", what), StringComparison.Ordinal));
     }
 
     private static FrameState State(Shot shot, ShotAssets assets)

@@ -177,11 +177,19 @@ public sealed class SoundTests : IDisposable
         {
             await Task.Delay(50);
         }
+        // Under the pictures alone, for whoever plays them; once it is fetched nothing of it is left.
+        await File.WriteAllBytesAsync(At("sound.wav"), await server.Client.GetByteArrayAsync(new Uri($"/api/renders/{order}/sound", UriKind.Relative)));
+        Assert.Equal(44 + 4 * 60_000, new FileInfo(At("sound.wav")).Length);
+        IsTone(await LoudnessAsync(At("sound.wav")), 0.5, 1, 0.5);
         Assert.Equal(HttpStatusCode.OK, (await server.SendAsync(HttpMethod.Post, $"/api/renders/{order}/film", new { times = 1 })).Status);
         await File.WriteAllBytesAsync(At("film.mp4"), await server.Client.GetByteArrayAsync(new Uri($"/api/renders/{order}/film", UriKind.Relative)));
         IsTone(await LoudnessAsync(At("film.mp4")), 0.5, 1, 0.5);
         var folder = Path.Combine(server.Folder, "renders", order!);
         Assert.DoesNotContain(Directory.GetFiles(folder), f => f.EndsWith(".wav", StringComparison.Ordinal) || f.EndsWith(".raw", StringComparison.Ordinal));
+        // Of a shot that is silent there is none.
+        var (_, silent) = await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = await server.NewShotAsync(), frames = "0-1", width = 32, height = 16, quality = "draft" });
+        Assert.Equal(HttpStatusCode.NoContent, (await server.Client.GetAsync(new Uri($"/api/renders/{silent.GetProperty("id").GetString()}/sound", UriKind.Relative))).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await server.Client.GetAsync(new Uri("/api/renders/none/sound", UriKind.Relative))).StatusCode);
     }
 }
 

@@ -1,6 +1,7 @@
 using Bradymotus.Server.Rendering;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Routing;
 
 namespace Bradymotus.Server.Api;
@@ -58,6 +59,9 @@ internal static class RenderEndpoints
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
             return TypedResults.PhysicalFile(path, "image/png");
         }).WithName("RenderedFrame");
+
+        renders.MapGet("/{id}/sound", async Task<Results<FileStreamHttpResult, NoContent>> (string id, Film film, CancellationToken cancel) =>
+            await film.SoundAsync(id, cancel) is { } sound ? TypedResults.Stream(sound, "audio/wav") : TypedResults.NoContent()).WithName("RenderedSound");
 
         renders.MapPost("/{id}/film", async (string id, FilmRequest request, Film film, CancellationToken cancel) =>
         {

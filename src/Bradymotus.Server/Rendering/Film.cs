@@ -35,9 +35,8 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
         {
             if (SoundMix.IsAny(shot))
             {
-                sound = $"{path}.{Guid.NewGuid():N}.part.wav";
-                var frames = row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame).Select(f => f.Frame);
-                await SoundMix.WriteAsync(sound, shot, [.. Enumerable.Repeat(frames, times).SelectMany(f => f)], row.FramesPerSecond, folder.Assets.Read, cancel);
+                sound = PartOf(path);
+                await SoundMix.WriteAsync(sound, shot, [.. Enumerable.Repeat(DoneOf(row), times).SelectMany(f => f)], row.FramesPerSecond, folder.Assets.Read, cancel);
             }
             await EncodeAsync(files, row.FramesPerSecond, times, path, part => _ = announcer.FilmAsync(renderId, part), cancel, sound);
         }
@@ -49,6 +48,33 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
             }
         }
         return path;
+    }
+
+    private static string PartOf(string path) => $"{path}.{Guid.NewGuid():N}.part.wav";
+
+    private static IEnumerable<int> DoneOf(RenderRow row) => row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame).Select(f => f.Frame);
+
+    /// <summary>What is heard under the finished pictures of a sequence, as a WAV that is gone once it is closed; null where that is nothing.</summary>
+    /// <exception cref="Refusal">The bytes of a sound are not there.</exception>
+    public async Task<Stream?> SoundAsync(string renderId, CancellationToken cancel)
+    {
+        var row = await renders.GetAsync(renderId, cancel);
+        var shot = Core.Serialization.ShotJson.ReadShot(row.ShotJson);
+        if (!SoundMix.IsAny(shot) || !DoneOf(row).Any())
+        {
+            return null;
+        }
+        var path = PartOf(Path.Combine(folder.Render(renderId), "sound"));
+        try
+        {
+            await SoundMix.WriteAsync(path, shot, [.. DoneOf(row)], row.FramesPerSecond, folder.Assets.Read, cancel);
+            return new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16, FileOptions.Asynchronous | FileOptions.DeleteOnClose);
+        }
+        catch
+        {
+            File.Delete(path);
+            throw;
+        }
     }
 
     /// <summary>Whether a PNG has an opacity: films have none, and what is not there is black in them.</summary>

@@ -5,11 +5,16 @@
   import Pause from '@lucide/svelte/icons/pause';
   import Play from '@lucide/svelte/icons/play';
   import SplitSquareHorizontal from '@lucide/svelte/icons/split-square-horizontal';
+  import Volume2 from '@lucide/svelte/icons/volume-2';
+  import VolumeX from '@lucide/svelte/icons/volume-x';
   import { onDestroy, onMount, untrack } from 'svelte';
   import type { RenderView } from '../api/client';
   import { session } from '../state/session.svelte';
-  import { tip } from '../state/commands';
+  import { run, tip } from '../state/commands';
+  import { preferences } from '../state/preferences.svelte';
   import { ui } from '../state/ui.svelte';
+
+  import { SequenceSound } from './sequenceSound.svelte';
 
   // Plays finished pictures from memory, at the rate they were made for.
   let { sequence, other = null }: { sequence: RenderView; other?: RenderView | null } = $props();
@@ -87,9 +92,20 @@
     void untrack(load);
   });
 
+  // What is heard under the pictures; while they are still being made, of those that were there when it began to play.
+  const sound = new SequenceSound();
+  const seconds = (index: number) => index / sequence.framesPerSecond;
+  $effect(() => {
+    const { id } = sequence;
+    const count = frames.length;
+    if (sequence.state === 'done' || playing) untrack(() => void sound.load(id, count, seconds(count)));
+  });
+  const hear = () => preferences.sound && sound.scrub(seconds(at));
+
   let gone = false;
   onDestroy(() => {
     gone = true;
+    sound.stop();
     for (const picture of pictures.values()) picture.close();
     pictures.clear();
   });
@@ -113,23 +129,31 @@
     }
   });
 
+  // The picture from which it plays, and since when.
+  let begun = { at: 0, time: 0 };
   $effect(() => {
     if (!playing) return;
     let request = 0;
-    const start = performance.now();
-    const from = untrack(() => at);
+    begun = { at: untrack(() => at), time: performance.now() };
     const tick = (now: number) => {
-      const on = direction * Math.floor(((now - start) / 1000) * sequence.framesPerSecond);
-      if (frames.length > 0) at = (((from + on) % frames.length) + frames.length) % frames.length;
+      const on = direction * Math.floor(((now - begun.time) / 1000) * sequence.framesPerSecond);
+      if (frames.length > 0) at = (((begun.at + on) % frames.length) + frames.length) % frames.length;
       request = requestAnimationFrame(tick);
     };
     request = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(request);
   });
 
+  $effect(() => {
+    if (!playing || direction < 0 || !sound.there || !preferences.sound) return;
+    sound.start(seconds(begun.at) + (performance.now() - begun.time) / 1000);
+    return () => sound.stop();
+  });
+
   const step = (by: number) => {
     playing = false;
     if (frames.length > 0) at = (at + by + frames.length) % frames.length;
+    hear();
   };
   const toggle = (way: 1 | -1) => {
     direction = way;
@@ -194,12 +218,25 @@
       max={Math.max(0, frames.length - 1)}
       bind:value={at}
       aria-label="Picture"
-      oninput={() => (playing = false)}
+      oninput={() => {
+        playing = false;
+        hear();
+      }}
     />
     <span class="w-24 text-right text-xs" data-testid="sequence-frame">frame {frame ?? '–'}</span>
     <span class="w-16 text-right text-xs text-base-content/75"
       >{Math.round(sequence.framesPerSecond * 100) / 100} fps</span
     >
+    {#if sound.there}
+      <button
+        class="btn btn-square btn-sm {preferences.sound ? 'btn-primary' : 'btn-ghost'}"
+        aria-label="Sound"
+        aria-pressed={preferences.sound}
+        title={tip('sound.hear', preferences.sound ? 'Do not hear the sound' : 'Hear the sound')}
+        onclick={() => run('sound.hear')}
+        >{#if preferences.sound}<Volume2 size={16} />{:else}<VolumeX size={16} />{/if}</button
+      >
+    {/if}
     {#if other}
       <button
         class="btn btn-square btn-sm {mode === 'side' ? 'btn-primary' : 'btn-ghost'}"

@@ -64,8 +64,19 @@ interface Voice {
 }
 
 /** How long a grain is when one scrubs, at least. */
-const GRAIN = 0.07;
+export const GRAIN = 0.07;
 const FADE = 0.006;
+
+/** A grain comes and goes softly, or it clicks. */
+export function soften(gain: AudioParam, level: number, now: number, seconds: number) {
+  gain.setValueAtTime(0, now);
+  gain.linearRampToValueAtTime(level, now + FADE);
+  gain.setValueAtTime(level, now + seconds - FADE);
+  gain.linearRampToValueAtTime(0, now + seconds);
+}
+
+/** What is given to the device now is heard so many seconds later. */
+export const lateness = (context: AudioContext) => context.outputLatency || context.baseLatency || 0;
 
 export class Sounds {
   /** The waveforms that have come, by asset. */
@@ -137,11 +148,7 @@ export class Sounds {
     if (seconds === null) source.start(now + wait, into);
     else {
       source.start(now + wait, into, seconds - wait);
-      const level = gain.gain.value;
-      gain.gain.setValueAtTime(0, now);
-      gain.gain.linearRampToValueAtTime(level, now + FADE);
-      gain.gain.setValueAtTime(level, now + seconds - FADE);
-      gain.gain.linearRampToValueAtTime(0, now + seconds);
+      soften(gain.gain, gain.gain.value, now, seconds);
     }
     return { sound, source, gain };
   }
@@ -151,8 +158,7 @@ export class Sounds {
     this.stop();
     const context = this.ready();
     if (!context) return;
-    // What is given to the device now is heard a little later.
-    const late = (context.outputLatency || context.baseLatency || 0) * this.session.shot.scene.rate;
+    const late = lateness(context) * this.session.shot.scene.rate;
     this.voices = this.list.flatMap((s) => this.voice(context, s, frame + late, null) ?? []);
   }
 
