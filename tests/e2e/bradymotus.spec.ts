@@ -205,10 +205,26 @@ test('a value is typed, a sum is typed, and the key button tells its four states
   await page.keyboard.type('6');
   await page.keyboard.press('Enter');
   await expect(row).toHaveAttribute('data-state', 'waiting');
-  await page.keyboard.press('Escape');
+  // A letter begins no number: right after Enter it is a shortcut. With Ctrl the field stays as it is.
   await page.keyboard.press('k');
   await expect(row).toHaveAttribute('data-state', 'here');
   expect(await keysOf(page, 'buoy/transform.translate.z')).toEqual([0, 1]);
+  await row.getByRole('textbox', { name: 'Position Z' }).click();
+  await page.keyboard.type('7');
+  await page.keyboard.press('k');
+  await page.keyboard.press('Enter');
+  await expect(row.getByRole('alert')).toContainText('“7k” is no number');
+  await page.keyboard.press('Escape');
+  await row.getByRole('textbox', { name: 'Position Z' }).click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => keysOf(page, 'buoy/transform.translate.z')).toEqual([0]);
+  await page.keyboard.type('8');
+  await page.keyboard.press('Enter');
+  await expect(row).toHaveAttribute('data-state', 'waiting');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('k');
+  await expect.poll(() => keysOf(page, 'buoy/transform.translate.z')).toEqual([0, 1]);
+  expect(await valueOf(page, 'buoy/transform.translate.z')).toBe(8);
 });
 
 test('automatic keying keys what is changed', async ({ page }) => {

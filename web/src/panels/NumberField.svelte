@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { flushSync } from 'svelte';
+  import { flushSync, tick } from 'svelte';
   import { gestures } from '../state/gestures.svelte';
+  import { passOn } from '../state/typing';
   import { sum } from './sum';
 
   // A number to drag sideways, to type, or to type a sum into: +5, *2, 90/4. It says what becomes of an old number, so
@@ -44,7 +45,12 @@
 
   $effect(() => {
     const now = mixed ? '' : shown;
-    if (editing && !typed) text = now;
+    if (!editing || typed || text === now) return;
+    text = now;
+    // What is typed next takes its place.
+    void tick().then(() => {
+      if (editing && !typed && document.activeElement === input) input.select();
+    });
   });
 
   function pointerdown(e: PointerEvent) {
@@ -101,8 +107,17 @@
     return true;
   }
 
+  /** A letter, or the space bar; or a letter with Ctrl that no field needs for its own text. */
+  const isForAll = (e: KeyboardEvent) =>
+    !e.altKey && (e.ctrlKey || e.metaKey ? /^[^acvx\W\d]$/i.test(e.key) : /^[\p{L} ]$/u.test(e.key));
+
   function keydown(e: KeyboardEvent) {
     if (!editing) return;
+    if (!typed && isForAll(e)) {
+      // What cannot begin a number, where none has been begun, is meant for the program: K after Enter keys what was typed.
+      if (!e.ctrlKey && !e.metaKey) input.blur();
+      return passOn(e);
+    }
     e.stopPropagation();
     if (e.key === 'Enter') {
       if (!take()) return;

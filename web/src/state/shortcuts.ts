@@ -1,12 +1,8 @@
 import { tinykeys } from 'tinykeys';
 import { contextMenu } from '../panels/contextMenu.svelte';
 import { commands, shortcutOf } from './commands';
+import { isTyping } from './typing';
 import { ui } from './ui.svelte';
-
-const isTyping = ({ target }: Event) =>
-  target instanceof HTMLElement &&
-  (target.matches('input:not([type=checkbox]):not([type=range]):not([type=radio]), textarea, select') ||
-    target.isContentEditable);
 
 /** What a focused control does with a key itself. */
 function isTaken({ target, key }: KeyboardEvent): boolean {
