@@ -119,14 +119,42 @@ internal static class Commands
     {
         var file = ShotArgument();
         var fps = FpsOption();
-        var command = new Command("check", "Reads the motion and writes what is probably not meant, as a JSON array of findings.") { file, fps };
+        var mend = new Option<string?>("--mend") { Description = "Mends what can be mended, writes the shot there, and says what is left." };
+        var command = new Command("check", "Reads the motion and writes what is probably not meant, as a JSON array of findings.") { file, fps, mend };
         command.SetAction((parsed, cancel) =>
         {
-            var (shot, meshes) = Open(parsed.GetValue(file)!, parsed.GetValue(fps));
-            Console.WriteLine(ShotJson.Write(MotionChecks.Of(shot, meshes, cancel).ToArray()));
+            var path = parsed.GetValue(file)!;
+            var (shot, meshes) = Open(path, parsed.GetValue(fps));
+            var found = MotionChecks.Of(shot, meshes, cancel);
+            if (parsed.GetValue(mend) is { } target)
+            {
+                found = Mended(ref shot, found, meshes, cancel);
+                Save(path, target, shot);
+            }
+            Console.WriteLine(ShotJson.Write(found.ToArray()));
             return Task.FromResult(0);
         });
         return command;
+    }
+
+    /// <summary>Mends what can be mended, once.</summary>
+    /// <returns>What is left.</returns>
+    private static IReadOnlyList<Finding> Mended(ref Shot shot, IReadOnlyList<Finding> found, ShotAssets meshes, CancellationToken cancel)
+    {
+        if (!found.Any(f => f.Mend is not null))
+        {
+            return found;
+        }
+        try
+        {
+            shot = Mending.Of(shot, found, cancel).Apply(shot, cancel);
+            return MotionChecks.Of(shot, meshes, cancel);
+        }
+        catch (Refusal)
+        {
+            // None of them can be, after all.
+            return found;
+        }
     }
 
     private static Command EditCommand()
@@ -243,15 +271,17 @@ internal static class Commands
     /// <summary>Reads a shot, changes it, and writes it whole or not at all.</summary>
     private static void Change(string from, string? target, Func<Shot, Shot> change)
     {
-        var to = target ?? from;
-        foreach (var path in new[] { from, to })
-        {
-            if (!path.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
-            {
-                throw new Refusal($"{path} is no *.shot.json: make one of a file of another program with ./bradymotus import.");
-            }
-        }
-        var shot = change(ShotJson.ReadShot(ReadText(from)));
+        Save(from, target ?? from, change(ShotJson.ReadShot(ReadText(Shots(from)))));
+        Console.WriteLine(target ?? from);
+    }
+
+    private static string Shots(string path) => path.EndsWith(".json", StringComparison.OrdinalIgnoreCase) ? path
+        : throw new Refusal($"{path} is no *.shot.json: make one of a file of another program with ./bradymotus import.");
+
+    /// <summary>Writes a changed shot, with its assets beside it.</summary>
+    private static void Save(string from, string to, Shot shot)
+    {
+        _ = (Shots(from), Shots(to));
         ShotRules.Validate(shot);
         var (own, other) = (new AssetFolder(AssetFolder.Beside(from)), new AssetFolder(AssetFolder.Beside(to)));
         foreach (var asset in ShotZip.AssetsOf(shot))
@@ -262,7 +292,6 @@ internal static class Commands
             }
         }
         WriteText(to, ShotJson.Write(shot, indented: true));
-        Console.WriteLine(to);
     }
 
     private static IReadOnlyList<string>? NodesOf(Shot shot, string[]? names) => names is { Length: > 0 }

@@ -198,10 +198,10 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] Findings() => Safely<byte[]>(() => Packed.Write(Open.Findings.ToArray()), []);
 
-    /// <summary>Mends a finding.</summary>
-    /// <param name="finding">Its place in the list.</param>
+    /// <summary>Mends findings, as one step.</summary>
+    /// <param name="findings">Their places in the list.</param>
     [JSExport]
-    internal static byte[] Mend(int finding, string id) => Answer(() => Made(new EditEntry(Open.Mend(finding)) { Id = id }));
+    internal static byte[] Mend(int[] findings, string id) => Answer(() => Made(new EditEntry(Open.Mend(findings)) { Id = id }));
 
     /// <summary>A pose between the one before and the one after the evaluated frame; see <see cref="Session.Between"/>.</summary>
     /// <param name="channels">An array of addresses.</param>

@@ -666,10 +666,8 @@ internal sealed class Session
         return true;
     }
 
-    /// <summary>The change that mends a finding, by its place in the list.</summary>
-    internal Edit Mend(int finding) => finding >= 0 && finding < Findings.Count && Findings[finding].Fix is { } fix
-        ? fix
-        : throw new Refusal("This finding cannot be mended by itself: go to its frame and look.");
+    /// <summary>The change that mends findings, by their places in the list.</summary>
+    internal Edit Mend(IEnumerable<int> findings) => Mending.Of(History.Current, [.. findings.Where(i => i >= 0 && i < Findings.Count).Select(i => Findings[i])]);
 
     /// <summary>Keys on this frame what lies between the pose before and the pose after it: 0 is the one, 1 the other, and it may go past both.</summary>
     internal SetKeys Between(IReadOnlyList<ChannelAddress> channels, double share)

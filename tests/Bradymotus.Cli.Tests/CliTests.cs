@@ -45,6 +45,34 @@ public sealed class CliTests : IDisposable
     }
 
     [Fact]
+    public void Check_says_what_is_wrong_and_mends_it_when_asked()
+    {
+        var file = Write("idle.shot.json", """
+            {"name":"Idle","rate":{"numerator":24},"range":{"first":0,"last":47},"size":{"width":64,"height":36},"nodes":[{"kind":"group","id":"g","name":"G","channels":{
+              "transform.translate.x":{"value":0,"curve":{"keys":[{"frame":0,"value":2},{"frame":20,"value":2}]}},
+              "transform.translate.y":{"value":0,"curve":{"keys":[{"frame":0,"value":0},{"frame":40,"value":0.3},{"frame":46,"value":5}]}},
+              "transform.scale.x":{"value":1,"curve":{"keys":[{"frame":0,"value":1},{"frame":20,"value":1}]}}}}]}
+            """);
+        var before = File.ReadAllText(file);
+        var (code, text, _) = Run("check", file);
+        Assert.Equal(0, code);
+        Assert.Equal(["idleKeys", "idleKeys", "drift"], JsonElement.Parse(text).EnumerateArray().Select(f => f.GetProperty("kind").GetString()).OrderDescending());
+        var target = Path.Combine(_folder, "mended.shot.json");
+        (code, text, _) = Run("check", file, "--mend", target);
+        Assert.Equal((0, "[]"), (code, text.Trim()));
+        Assert.Equal(before, File.ReadAllText(file));
+        Assert.Equal("[]", Run("check", target).Out.Trim());
+        var left = JsonElement.Parse(File.ReadAllText(target)).GetProperty("nodes")[0].GetProperty("channels");
+        Assert.Equal(2, left.GetProperty("transform.translate.x").GetProperty("value").GetDouble());
+        Assert.False(left.GetProperty("transform.translate.x").TryGetProperty("curve", out _));
+        // Only a shot can be written, and nothing is where it cannot.
+        var (refused, _, why) = Run("check", file, "--mend", Path.Combine(_folder, "mended.glb"));
+        Assert.Equal(1, refused);
+        Assert.Contains("is no *.shot.json", why, StringComparison.Ordinal);
+        Assert.False(File.Exists(Path.Combine(_folder, "mended.glb")));
+    }
+
+    [Fact]
     public void Sample_writes_where_everything_is()
     {
         var (code, text, _) = Run("sample", Repository.Demo, "--frame", "29", "--mesh");

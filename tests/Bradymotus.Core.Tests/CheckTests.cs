@@ -466,6 +466,24 @@ public class CheckTests
     }
 
     [Fact]
+    public void Several_findings_are_mended_as_one_step_and_what_cannot_be_is_left()
+    {
+        var shot = With(Ball(), "transform.translate.x", Curved(new(0, 2), new(20, 2)));
+        shot = With(With(shot, "transform.translate.z", Curved(new(0, 1), new(20, 1))), "transform.translate.y", Curved(new(0, 0), new(40, 0.3), new(46, 5)));
+        var findings = MotionChecks.Of(shot);
+        Assert.Equal(3, findings.Count);
+        var all = Mending.Of(shot, findings);
+        Assert.Equal("Mend 3 findings", all.Describe(shot));
+        Clean(all.Apply(shot));
+        // One is that alone, with its own words; one that others have mended already does no harm.
+        var idle = findings.Where(f => f.Kind == FindingKind.IdleKeys).ToList();
+        Assert.Equal(idle[0].Fix, Mending.Of(shot, [idle[0]]));
+        Assert.Equal(idle[0].Fix, Mending.Of(shot, [idle[0], idle[0]]));
+        Assert.Contains("cannot be mended by itself", Assert.Throws<Refusal>(() => Mending.Of(shot, [])).Message, StringComparison.Ordinal);
+        Assert.Contains("has no key on frame 0", Assert.Throws<Refusal>(() => Mending.Of(idle[0].Fix!.Apply(shot), [idle[0]])).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public void Removing_idle_keys_never_changes_a_curve() => Laws.ForSeeds((dice, _) =>
     {
         var keys = Enumerable.Range(0, 3 + dice.Next(8)).Select(i => new Key(5 * i, dice.Next(3), dice.Next(4) switch { 0 => Segment.Linear, 1 => Segment.Hold, _ => Segment.Bezier },

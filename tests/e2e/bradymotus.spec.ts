@@ -975,6 +975,14 @@ for (const theme of ['ink', 'paper']) {
       // One heading a page is for documents; colours are measured once their transitions have ended.
       const { violations } = await new AxeBuilder({ page }).disableRules(['page-has-heading-one']).analyze();
       expect(violations.map((v) => `${v.id}: ${v.nodes[0].html}`)).toEqual([]);
+      // Nothing is smaller than 12 px.
+      const small = await page.evaluate(() =>
+        [...document.querySelectorAll('body *')]
+          .filter((e) => [...e.childNodes].some((n) => n.nodeType === 3 && n.textContent!.trim()))
+          .filter((e) => parseFloat(getComputedStyle(e).fontSize) < 12)
+          .map((e) => `${e.tagName}: ${e.textContent!.trim().slice(0, 30)}`),
+      );
+      expect(small).toEqual([]);
     }
   });
 }

@@ -109,6 +109,21 @@ describe('findings', () => {
       expect(await checked()).toEqual([]);
       session.shot.undo();
       expect(session.shot.keysOf('buoy/transform.translate.x')).toEqual([20, 40]);
+      // Several of a kind in one step.
+      expect(screen.queryByRole('button', { name: /Mend all/ })).toBeNull();
+      for (const frame of [20, 40])
+        session.shot.commit({
+          kind: 'setKeys',
+          frame,
+          values: ['y', 'z'].map((a) => ({ address: `buoy/transform.scale.${a}`, value: 1 })),
+        } as never);
+      expect((await checked()).map((f) => f.kind)).toEqual(['idleKeys', 'idleKeys', 'idleKeys']);
+      expect(screen.getByRole('heading', { name: /Idle keys 3/ })).toBeTruthy();
+      await fireEvent.click(screen.getByRole('button', { name: 'Mend all 3' }));
+      expect(await checked()).toEqual([]);
+      expect(session.shot.history!.undoLabel).toBe('Mend 3 findings');
+      session.shot.undo();
+      expect((await checked()).length).toBe(3);
     },
   );
 });

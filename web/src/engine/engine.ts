@@ -255,7 +255,7 @@ interface Bridge {
   BeginChecks(): void;
   Check(milliseconds: number): boolean;
   Findings(): Packed;
-  Mend(finding: number, id: string): Packed;
+  Mend(findings: number[], id: string): Packed;
   Waiting(): Packed;
   Left(): Packed;
   BringBack(): Packed;
@@ -687,7 +687,7 @@ export class Engine extends EngineFrame {
   /** Goes on with the checks for about so many milliseconds; true when they are done. */
   check = (milliseconds: number): boolean => this.bridge.Check(milliseconds);
   findings = (): Finding[] => read(this.bridge.Findings());
-  mend = (finding: number): Outcome => read(this.bridge.Mend(finding, newId()));
+  mend = (findings: number[]): Outcome => read(this.bridge.Mend(findings, newId()));
   keyNow = (channels: string[]): Outcome => read(this.bridge.KeyNow(write(channels), newId()));
   waiting = (): string[] => read(this.bridge.Waiting());
   bringBack = (): Outcome => read(this.bridge.BringBack());

@@ -24,7 +24,15 @@
   };
   let kind = $state('');
   const kinds = $derived([...new Set(findings.list.map((f) => f.kind))]);
-  const shown = $derived(findings.list.filter((f) => kind === '' || !kinds.includes(kind) || f.kind === kind));
+  /** By kind, in the order in which these come first. */
+  const groups = $derived(
+    kinds
+      .filter((k) => kind === '' || !kinds.includes(kind) || k === kind)
+      .map((k) => {
+        const list = findings.list.filter((f) => f.kind === k);
+        return { kind: k, list, mends: list.filter((f) => f.mend) };
+      }),
+  );
   const where = (f: Finding) => (f.first === f.last ? `${f.first}` : `${f.first}–${f.last}`);
 </script>
 
@@ -48,37 +56,60 @@
       {#each kinds as k (k)}<option value={k}>{words[k] ?? k}</option>{/each}
     </select>
   {/if}
-  <ol class="min-h-0 grow overflow-y-auto pb-4">
-    {#each shown as finding, i (i)}
-      <li class="border-b border-base-300/60 px-3 py-2 text-[13px]">
-        <button
-          class="block w-full rounded-field p-1 text-left hover:bg-base-200"
-          title="Go to frame {finding.first}"
-          onclick={() => findings.show(finding)}
-        >
-          <span class="flex items-baseline justify-between pb-0.5"
-            ><b>{words[finding.kind] ?? finding.kind}</b><span class="text-xs text-base-content/75 tabular-nums"
-              >frame {where(finding)}</span
-            ></span
+  <div class="min-h-0 grow overflow-y-auto pb-4">
+    {#each groups as { kind: k, list, mends } (k)}
+      <section aria-label={words[k] ?? k}>
+        <h3 class="sticky top-0 flex min-h-9 items-center justify-between bg-base-200 py-0.5 pr-2 pl-4 text-[13px]">
+          <span
+            ><b>{words[k] ?? k}</b>{#if list.length > 1}<span class="pl-2 text-xs text-base-content/75 tabular-nums"
+                >{list.length}</span
+              >{/if}</span
           >
-          {finding.sentence}
-        </button>
-        {#if finding.mend}
-          <button
-            class="btn mt-1 h-auto min-h-7 w-full justify-start py-1 text-left font-normal btn-xs"
-            disabled={!findings.current}
-            title="Mend it: undo brings it back"
-            onclick={() => findings.mend(finding)}><Wrench size={14} class="shrink-0" />{finding.mend}</button
-          >
-        {/if}
-        <button
-          class="btn mt-1 font-normal btn-ghost btn-xs"
-          title="It is meant so, on whatever frame: the checks say nothing of it any more"
-          onclick={() => findings.mean(finding)}>It is meant</button
-        >
-      </li>
+          {#if mends.length > 1}
+            <button
+              class="btn font-normal btn-sm"
+              disabled={!findings.current}
+              title="Mend all of these in one step: undo brings them back"
+              onclick={() => findings.mendAll(mends)}
+              ><Wrench size={14} class="shrink-0" />Mend {mends.length === list.length
+                ? `all ${mends.length}`
+                : `${mends.length} of them`}</button
+            >
+          {/if}
+        </h3>
+        <ol>
+          {#each list as finding, i (i)}
+            <li class="border-b border-base-300/60 px-3 py-1.5 text-[13px]">
+              <button
+                class="flex w-full items-baseline justify-between gap-3 rounded-field p-1 text-left hover:bg-base-200"
+                title="Go to frame {finding.first}"
+                onclick={() => findings.show(finding)}
+              >
+                <span>{finding.sentence}</span>
+                <span class="shrink-0 text-xs text-base-content/75 tabular-nums">{where(finding)}</span>
+              </button>
+              <div class="flex items-start gap-1">
+                {#if finding.mend}
+                  <button
+                    class="btn h-auto min-h-7 w-0 grow justify-start py-1 text-left font-normal text-wrap btn-xs"
+                    disabled={!findings.current}
+                    title="Mend it: undo brings it back"
+                    onclick={() => findings.mend(finding)}
+                    ><Wrench size={14} class="shrink-0" /><span>{finding.mend}</span></button
+                  >
+                {/if}
+                <button
+                  class="btn min-h-7 shrink-0 font-normal btn-ghost btn-xs"
+                  title="It is meant so, on whatever frame: the checks say nothing of it any more"
+                  onclick={() => findings.mean(finding)}>It is meant</button
+                >
+              </div>
+            </li>
+          {/each}
+        </ol>
+      </section>
     {/each}
-  </ol>
+  </div>
   {#if session.shot.scene.meant.length > 0}
     <p class="flex items-center justify-between border-t border-base-300 px-3 py-1.5 text-xs">
       {session.shot.scene.meant.length === 1 ? 'One is meant so.' : `${session.shot.scene.meant.length} are meant so.`}

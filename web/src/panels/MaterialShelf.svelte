@@ -37,7 +37,7 @@
             loading="lazy"
             draggable="false"
           />
-          <span class="line-clamp-2 w-full text-center text-[11px] leading-tight">{item.name}</span>
+          <span class="line-clamp-2 w-full text-center text-xs leading-tight">{item.name}</span>
         </button>
       {/each}
     </div>

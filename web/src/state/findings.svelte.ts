@@ -37,8 +37,13 @@ export class Findings {
   }
 
   mend(finding: Finding) {
-    const at = this.list.indexOf(finding);
-    if (at >= 0 && this.current && this.session.shot.mend(at)) this.session.goTo(finding.first);
+    if (this.mendAll([finding])) this.session.goTo(finding.first);
+  }
+
+  /** As one step; what is left of them is found again. */
+  mendAll(findings: Finding[]): boolean {
+    const at = findings.map((f) => this.list.indexOf(f)).filter((i) => i >= 0);
+    return at.length > 0 && this.current && this.session.shot.mend(at);
   }
 
   /** It is meant so: it is not found again. */

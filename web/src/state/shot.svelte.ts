@@ -399,9 +399,9 @@ export class OpenShot {
     return this.made(this.engine!.shapeSegments(keys, easing));
   }
 
-  /** Mends what a check has found, by its place in the list. */
-  mend(finding: number) {
-    return this.made(this.engine!.mend(finding));
+  /** Mends what checks have found, by the places in the list, as one step. */
+  mend(findings: number[]) {
+    return this.made(this.engine!.mend(findings));
   }
 
   private posed(outcome: Outcome, commit: boolean) {
