@@ -88,7 +88,7 @@
 {/snippet}
 
 {#if chosen.length > 0}
-  <div class="flex items-center gap-1 rounded-field bg-base-100 px-2 text-xs" role="group" aria-label="Selected keys">
+  <div class="flex items-center gap-1 rounded-field bg-base-100 p-1 pl-2 text-xs" role="group" aria-label="Selected keys">
     {@render lock('Frame', ui.lockFrame, () => (ui.lockFrame = !ui.lockFrame))}
     <div class="w-16">
       <NumberField
