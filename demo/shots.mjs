@@ -1,5 +1,7 @@
 // Makes the demo shots beside lantern-quay.shot.json, from parts of the quay: node demo/shots.mjs
-import { readFileSync, writeFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 
 const folder = new URL('.', import.meta.url);
 const quay = JSON.parse(readFileSync(new URL('lantern-quay.shot.json', folder)));
@@ -104,7 +106,58 @@ fenderShot('quay-fender-blocked.shot.json', 'Fender, blocked', quayAndFender.map
   newKeys: { segment: 'hold' },
   markers: poses.map(([frame, name, color]) => ({ id: `m${frame}`, frame, name, color })),
 });
-fenderShot('quay-fender-polished.shot.json', 'Fender, polished', quayAndFender);
+
+// What one hears of it: a dull thud on each contact, softer as it falls from less high.
+const THUDS = [[29, 2.46], [53, 1.23], [69, 0.55], [81, 0.31], [89, 0.14], [93, 0.03]];
+function thuds(seconds) {
+  const heard = new Float64Array(48000 * seconds);
+  let seed = 7;
+  const noise = () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 1073741824 - 1;
+  for (const [frame, height] of THUDS) {
+    const loud = 0.75 * Math.sqrt(height / THUDS[0][1]);
+    let [dull, phase] = [0, 0];
+    for (let i = 0; i < 24000; i++) {
+      const t = i / 48000;
+      // Rubber on stone: a tone that sinks, and the slap, dulled.
+      phase += (2 * Math.PI * (48 + 60 * Math.exp(-t / 0.03))) / 48000;
+      dull += 0.12 * (noise() - dull);
+      const at = Math.round(frame * 2000) + i;
+      if (at < heard.length) heard[at] += loud * (Math.sin(phase) * Math.exp(-t / 0.09) + 1.6 * dull * Math.exp(-t / 0.012)) * Math.min(1, i / 48);
+    }
+  }
+  return heard;
+}
+function wave(samples) {
+  const bytes = Buffer.alloc(44 + 2 * samples.length);
+  bytes.write('RIFF', 0);
+  bytes.writeUInt32LE(36 + 2 * samples.length, 4);
+  bytes.write('WAVEfmt ', 8);
+  bytes.writeUInt32LE(16, 16);
+  bytes.writeUInt16LE(1, 20);
+  bytes.writeUInt16LE(1, 22);
+  bytes.writeUInt32LE(48000, 24);
+  bytes.writeUInt32LE(96000, 28);
+  bytes.writeUInt16LE(2, 32);
+  bytes.writeUInt16LE(16, 34);
+  bytes.write('data', 36);
+  bytes.writeUInt32LE(2 * samples.length, 40);
+  samples.forEach((v, i) => bytes.writeInt16LE(Math.round(32000 * Math.max(-1, Math.min(1, v))), 44 + 2 * i));
+  return bytes;
+}
+/** A sound as the program keeps it, beside a shot; gives the name of the asset. */
+function keep(shot, samples) {
+  const beside = new URL(`${shot}.assets/`, folder);
+  const args = '-v error -f wav -i pipe:0 -af pan=stereo|c0=c0|c1=c0 -ar 48000 -sample_fmt s16 -c:a flac -map_metadata -1 -fflags +bitexact -flags +bitexact -f flac pipe:1'.split(' ');
+  const flac = execFileSync('ffmpeg', args, { input: wave(samples), maxBuffer: 1 << 26 });
+  const name = createHash('sha256').update(flac).digest('hex');
+  rmSync(beside, { recursive: true, force: true });
+  mkdirSync(beside);
+  writeFileSync(new URL(`${name}.flac`, beside), flac);
+  return name;
+}
+fenderShot('quay-fender-polished.shot.json', 'Fender, polished', quayAndFender, {
+  sounds: [{ id: 'thuds', name: 'Thuds', asset: keep('quay-fender-polished', thuds(4.5)), seconds: 4.5, start: 0 }],
+});
 
 // A ferry noses a drifting raft aside: locked down until it is touched, two touches, and nothing passes through.
 const soft = (frame, v, slope, reach = 6) => ({ frame, value: v, in: { kind: 'free', frames: -reach, value: -slope * reach }, out: { kind: 'free', frames: reach, value: slope * reach } });

@@ -78,9 +78,10 @@ internal static partial class ServeCommands
             }
             if (!known.Contains(shot.Name))
             {
-                foreach (var asset in imported?.Assets ?? [])
+                var assets = app.Services.GetRequiredService<DataFolder>().Assets;
+                foreach (var asset in imported?.Assets ?? ShotZip.AssetsOf(shot).Select(new AssetFolder(AssetFolder.Beside(file)).Read).OfType<byte[]>().Select(Asset.Of))
                 {
-                    app.Services.GetRequiredService<DataFolder>().Assets.Put(asset);
+                    assets.Put(asset);
                 }
                 await library.AddAsync(shot, cancel);
             }
