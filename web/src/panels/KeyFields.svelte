@@ -59,6 +59,26 @@
   const moves = (change: (old: number) => number) => edit((k) => ({ frames: change(k.frame) - k.frame }));
   const lifts = (change: (old: number) => number) => edit((k) => ({ value: change(k.value) - k.value }));
 
+  /** The frame on which two keys of one channel would come to lie; null where that is none. */
+  function clash(change: (old: number) => number): number | null {
+    const taken = new Set<string>();
+    for (const k of starts ?? keys) {
+      const to = `${k.address} ${change(k.frame)}`;
+      if (taken.has(to)) return change(k.frame);
+      taken.add(to);
+    }
+    return null;
+  }
+
+  function commitFrames(change: (old: number) => number) {
+    const at = clash(change);
+    if (at === null) return commit(moves(change), (k) => change(k.frame));
+    cancel();
+    session.messages.say(
+      `Two keys of one channel cannot both lie on frame ${at}: type a sum, such as +5, to move all of them.`,
+    );
+  }
+
   function commit(made: Edit, to: (k: { frame: number }) => number) {
     const from = starts ?? [];
     starts = null;
@@ -88,7 +108,11 @@
 {/snippet}
 
 {#if chosen.length > 0}
-  <div class="flex items-center gap-1 rounded-field bg-base-100 p-1 pl-2 text-xs" role="group" aria-label="Selected keys">
+  <div
+    class="flex items-center gap-1 rounded-field bg-base-100 p-1 pl-2 text-xs"
+    role="group"
+    aria-label="Selected keys"
+  >
     {@render lock('Frame', ui.lockFrame, () => (ui.lockFrame = !ui.lockFrame))}
     <div class="w-16">
       <NumberField
@@ -96,8 +120,11 @@
         mixed={!alike((k) => k.frame)}
         step={0.25}
         label="Frame of the selected keys"
-        ontry={(change) => session.shot.try(moves((f) => Math.round(change(f))))}
-        oncommit={(change) => commit(moves(change), (k) => change(k.frame))}
+        ontry={(change) => {
+          const whole = (f: number) => Math.round(change(f));
+          if (clash(whole) === null) session.shot.try(moves(whole));
+        }}
+        oncommit={commitFrames}
         oncancel={cancel}
       />
     </div>

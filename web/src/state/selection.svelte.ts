@@ -1,4 +1,6 @@
+import { untrack } from 'svelte';
 import type { NodeView } from '../engine/engine';
+import { gestures } from './gestures.svelte';
 import type { Session } from './session.svelte';
 
 export interface KeyRef {
@@ -10,12 +12,40 @@ export const keyId = (k: KeyRef) => `${k.address}@${k.frame}`;
 
 /** What is selected: objects, in the order in which they were taken, and keys. */
 export class Selection {
-  ids = $state.raw<string[]>([]);
-  keys = $state.raw<KeyRef[]>([]);
+  #ids = $state.raw<string[]>([]);
+  #keys = $state.raw<KeyRef[]>([]);
+  // What was selected last in each state of the shot, so that undo brings it back with what was gone.
+  readonly #known = new Map<number, { ids: string[]; keys: KeyRef[] }>();
+  // The states that a change led to which took something selected away, and those that it came from.
+  readonly #bereft = new Map<number, number>();
+  #state = -1;
   /** Where a range begins when the next click takes one. */
   anchor: string | null = null;
 
   constructor(private readonly session: Session) {}
+
+  get ids(): string[] {
+    return this.#ids;
+  }
+
+  set ids(ids: string[]) {
+    this.#ids = ids;
+    this.remember();
+  }
+
+  get keys(): KeyRef[] {
+    return this.#keys;
+  }
+
+  set keys(keys: KeyRef[]) {
+    this.#keys = keys;
+    this.remember();
+  }
+
+  /** While a hand drags, what is selected runs ahead of the shot. */
+  private remember() {
+    if (!gestures.busy) untrack(() => this.#known.set(this.#state, { ids: this.#ids, keys: this.#keys }));
+  }
 
   nodes = $derived.by(() =>
     this.ids.map((id) => this.session.shot.byId.get(id)).filter((n): n is NodeView => n !== undefined),
@@ -34,11 +64,29 @@ export class Selection {
     this.keys = [];
   }
 
-  /** What is gone is not selected any more; the rest stays. */
-  forgetGone() {
-    const { byId } = this.session.shot;
-    if (this.ids.some((id) => !byId.has(id))) this.ids = this.ids.filter((id) => byId.has(id));
-    const there = this.session.shot.present(this.keys);
-    if (there.length !== this.keys.length) this.keys = there;
+  /** A shot was opened: nothing is known of it. */
+  begin(state: number) {
+    this.#known.clear();
+    this.#bereft.clear();
+    this.#state = state;
+  }
+
+  /** The shot is in another state. What is gone is not selected any more; the rest stays, and what undo brings back is selected as it was. */
+  follow(state: number) {
+    const { shot } = this.session;
+    const before = this.#state;
+    this.#state = state;
+    const [ids, keys] = [this.#ids.filter((id) => shot.byId.has(id)), shot.present(this.#keys)];
+    const isBereft = ids.length < this.#ids.length || keys.length < this.#keys.length;
+    const known =
+      before !== state && (isBereft || this.#bereft.get(before) === state) ? this.#known.get(state) : undefined;
+    if (known && known.ids.every((id) => shot.byId.has(id)) && shot.present(known.keys).length === known.keys.length) {
+      [this.#ids, this.#keys] = [known.ids, known.keys];
+      return;
+    }
+    if (!isBereft) return;
+    this.#bereft.set(state, before);
+    if (ids.length < this.#ids.length) this.ids = ids;
+    if (keys.length < this.#keys.length) this.keys = keys;
   }
 }

@@ -36,7 +36,7 @@ export class Session {
     say: (text) => this.messages.say(text),
     made: (entry) => this.sync?.push(entry),
     changed: () => {
-      this.selection.forgetGone();
+      this.selection.follow(this.shot.history?.content ?? -1);
       this.findings.changed();
       this.sounds.changed();
     },
@@ -94,6 +94,7 @@ export class Session {
     performance.mark('shot read');
     const isAnother = this.shotId !== id || !before;
     this.shotId = id;
+    this.selection.begin(this.shot.history?.content ?? -1);
     if (isAnother) {
       this.selection.clear();
       this.findings.list = [];
@@ -170,9 +171,7 @@ export class Session {
 
   removeSelectedKeys() {
     const { keys } = this.selection;
-    if (keys.length === 0) return;
-    this.selection.keys = [];
-    this.shot.commit({ kind: 'removeKeys', keys });
+    if (keys.length > 0) this.shot.commit({ kind: 'removeKeys', keys });
   }
 }
 

@@ -115,14 +115,16 @@
     return rows.slice(first, rowAt(rows, scroll + size.height) + 2);
   });
   // The large lane shows the channels of the selected keys, or all rows while there are few.
-  const overlaid = $derived.by(() => {
+  const meantOver = $derived.by(() => {
     if (!ui.overlay) return [];
     const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.channel] : []));
     const meant = new Set(session.selection.keys.map((k) => k.address));
     const chosen = ui.lanes.size > 0 ? channels.filter((c) => ui.lanes.has(c.address)) : [];
     const of = meant.size > 0 ? channels.filter((c) => meant.has(c.address) || ui.lanes.has(c.address)) : chosen;
-    return (of.length > 0 ? of : channels).slice(0, 24);
+    return of.length > 0 ? of : channels;
   });
+  // More than these cannot be told apart.
+  const overlaid = $derived(meantOver.slice(0, 48));
   const overlayHeight = $derived(ui.overlay ? Math.max(150, Math.round((size.height - body) * 0.62)) : 0);
   const selected = $derived(new Set(session.selection.keys.map(keyId)));
   const range = $derived.by(() => {
@@ -194,7 +196,7 @@
   let common: { of: string; scale: ValueScale } | null = null;
   function overlay(): TracksModel['overlay'] {
     const of = overlaid.map((c) => c.address).join();
-    if (ui.oneScale && (common?.of !== of || scales.size === 0)) {
+    if (ui.oneScale && common?.of !== of) {
       const ranges = overlaid.flatMap((c) => {
         const curve = session.shot.curve(c.address);
         return curve ? [valueRange(curve)] : [];
@@ -305,7 +307,9 @@
   // The scale of a lane is its own, and settles when the hand lets go.
   $effect(() => {
     void session.shot.changed;
-    if (!gestures.busy) scales.clear();
+    if (gestures.busy) return;
+    scales.clear();
+    common = null;
   });
   // Rows may vanish below where one has scrolled to.
   $effect(() => {
@@ -873,7 +877,10 @@
             <span class="text-base-content/70 tabular-nums">{session.shot.valueOf(channel).toFixed(2)}</span>
           </div>
         {/each}
-        <p class="pt-1 text-base-content/75">Open rows, or select keys, to choose what lies here.</p>
+        <p class="pt-1 text-base-content/75">
+          {meantOver.length > overlaid.length ? `${meantOver.length - overlaid.length} more do not lie here. ` : ''}Open
+          rows, or select keys, to choose what lies here.
+        </p>
       </div>
     {/if}
     <canvas

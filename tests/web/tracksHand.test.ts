@@ -1,0 +1,435 @@
+// @vitest-environment jsdom
+// The tracks under a hand: presses, drags, wheels and keys on the real panel and the real engine. Nothing is drawn here; where things lie is asked of the panel.
+import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { openDemo } from './real';
+
+const [WIDTH, HEIGHT] = [1000, 420];
+vi.stubGlobal(
+  'ResizeObserver',
+  class {
+    constructor(private readonly told: () => void) {}
+    observe = () => this.told();
+    disconnect = () => undefined;
+  },
+);
+Object.defineProperties(HTMLElement.prototype, {
+  clientWidth: { configurable: true, get: () => WIDTH + 190 },
+  clientHeight: { configurable: true, get: () => HEIGHT },
+  setPointerCapture: { configurable: true, value: () => undefined },
+});
+// A canvas that takes every stroke and keeps none.
+const strokes = new Proxy({} as Record<string | symbol, unknown>, {
+  get: (own, name) => own[name] ?? (() => ({ width: 20 })),
+});
+vi.stubGlobal(
+  'Path2D',
+  class {
+    constructor() {
+      return strokes;
+    }
+  },
+);
+HTMLCanvasElement.prototype.getContext = (() => strokes) as never;
+
+type Session = Awaited<ReturnType<typeof openDemo>>;
+type Keys = { frame: number; value?: number; address?: string }[];
+interface Places {
+  key(address: string, frame: number, lane: boolean): { x: number; y: number };
+  handle(address: string, frame: number, side: 'in' | 'out'): { x: number; y: number };
+  frame(frame: number): number;
+}
+let session: Session;
+const { gestures } = await import('../../web/src/state/gestures.svelte');
+const { ui } = await import('../../web/src/state/ui.svelte');
+const { preferences } = await import('../../web/src/state/preferences.svelte');
+const { contextMenu } = await import('../../web/src/panels/contextMenu.svelte');
+const { default: Tracks } = await import('../../web/src/tracks/Tracks.svelte');
+const { RULER } = await import('../../web/src/tracks/draw');
+const [x, y] = ['fender/transform.translate.x', 'fender/transform.translate.y'];
+
+let canvas: HTMLCanvasElement;
+const places = () => (window as unknown as { bradymotusTracks: Places }).bradymotusTracks;
+const frames = (address: string) => session.shot.keysOf(address);
+const key = (address: string, frame: number) => session.shot.curve(address)!.keys.find((k) => k.frame === frame)!;
+const chosen = () => session.selection.keys.map((k) => `${k.address === x ? 'x' : 'y'}${k.frame}`).sort();
+type More = Partial<{ button: number; shiftKey: boolean; ctrlKey: boolean; altKey: boolean }>;
+type Point = { x: number; y: number };
+
+async function send(type: string, at: Point, more: More = {}) {
+  const event = new MouseEvent(type, { bubbles: true, cancelable: true, clientX: at.x, clientY: at.y, ...more });
+  Object.defineProperty(event, 'pointerId', { value: 1 });
+  await fireEvent(canvas, event);
+}
+const down = (at: Point, more: More = {}) => send('pointerdown', at, more);
+const move = (at: Point, more: More = {}) => send('pointermove', at, more);
+const up = (at: Point, more: More = {}) => send('pointerup', at, more);
+const click = async (at: Point, more: More = {}) => (await down(at, more), up(at, more));
+async function drag(from: Point, to: Point, more: More = {}) {
+  await down(from, more);
+  await move({ x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 }, more);
+  await move(to, more);
+  await up(to, more);
+}
+/** So many frames further along the ruler. */
+const later = (at: Point, count: number) => ({ x: at.x + places().frame(count) - places().frame(0), y: at.y });
+const press = (keys: string, more: object = {}) => fireEvent.keyDown(canvas, { key: keys, ...more });
+
+beforeEach(async () => {
+  session = await openDemo((shot) => {
+    // Two curves that are easy to reckon with, and a third beside them.
+    const fender = shot.nodes.find((n: { id: string }) => n.id === 'fender');
+    const curve = (keys: Keys) => ({ value: 0, curve: { keys } });
+    fender.channels = {
+      'transform.translate.x': curve([
+        { frame: 0, value: 0 },
+        { frame: 20, value: 4 },
+        { frame: 40, value: 0 },
+      ]),
+      'transform.translate.y': curve([
+        { frame: 10, value: 1 },
+        { frame: 30, value: 3 },
+      ]),
+    };
+    shot.markers = [{ id: 'm', frame: 50, name: 'Here' }];
+  });
+  session.phase = 'polish';
+  ui.dialog = null;
+  ui.lanes = new Set();
+  ui.tracksTime = null;
+  ui.overlay = ui.lockFrame = ui.lockValue = ui.allRows = false;
+  ui.rowFilter = '';
+  ui.rowsBy = 'object';
+  preferences.snap = true;
+  session.selection.select(['fender']);
+  session.selection.keys = [];
+  render(Tracks);
+  canvas = screen.getByLabelText('Keys and curves');
+  // What is selected opens its curves; these are wanted closed, and opened where a test needs it.
+  ui.lanes = new Set();
+  await waitFor(() => expect(screen.getByTitle('Select Fender')).toBeTruthy());
+});
+afterEach(() => {
+  gestures.cancel();
+  cleanup();
+});
+
+describe('keys under the hand', () => {
+  it('are chosen by a click, with Shift one more, by a box and by a line drawn round them', async () => {
+    await click(places().key(x, 20, false));
+    expect(chosen()).toEqual(['x20']);
+    await click(places().key(y, 30, false), { shiftKey: true });
+    expect(chosen()).toEqual(['x20', 'y30']);
+    await click(places().key(x, 20, false), { shiftKey: true });
+    expect(chosen()).toEqual(['y30']);
+    // From between the first two keys of one row to below the other.
+    const from = { x: places().frame(5), y: places().key(x, 20, false).y - 10 };
+    const to = { x: places().frame(35), y: places().key(y, 30, false).y + 8 };
+    await drag(from, to);
+    expect(chosen()).toEqual(['x20', 'y10', 'y30']);
+    await drag({ x: places().frame(36), y: from.y }, { x: places().frame(44), y: to.y }, { shiftKey: true });
+    expect(chosen()).toEqual(['x20', 'x40', 'y10', 'y30']);
+    // Escape brings back what was chosen before, a click into nothing takes all away.
+    await down(from);
+    await move({ x: from.x + 20, y: from.y + 4 });
+    expect(chosen()).toEqual([]);
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect(chosen()).toHaveLength(4);
+    await click({ x: places().frame(25), y: to.y });
+    expect(chosen()).toEqual([]);
+
+    const row = places().key(x, 20, false).y;
+    await down({ x: places().frame(15), y: row - 9 }, { altKey: true });
+    for (const [f, dy] of [
+      [25, -9],
+      [25, 9],
+      [15, 9],
+    ])
+      await move({ x: places().frame(f), y: row + dy }, { altKey: true });
+    await up({ x: places().frame(15), y: row }, { altKey: true });
+    expect(chosen()).toEqual(['x20']);
+  });
+
+  it('are dragged in time along a row, by whole frames, and by what is typed', async () => {
+    const at = places().key(x, 20, false);
+    await drag(at, later(at, 5.3));
+    expect(frames(x)).toEqual([0, 25, 40]);
+    expect(key(x, 25).value).toBe(4);
+    expect(chosen()).toEqual(['x25']);
+    session.shot.undo();
+    expect(frames(x)).toEqual([0, 20, 40]);
+
+    // The hand is left aside once a figure is typed.
+    await down(at);
+    await move(later(at, 4));
+    expect(screen.getByTestId('tracks-readout').textContent).toContain('+4 frames');
+    for (const k of ['-', '7']) await fireEvent.keyDown(window, { key: k });
+    await move(later(at, 9));
+    expect(frames(x)).toEqual([0, 13, 40]);
+    await fireEvent.keyDown(window, { key: 'Enter' });
+    expect([frames(x), session.shot.history!.undoLabel]).toEqual([[0, 13, 40], 'Move key']);
+    session.shot.undo();
+
+    await down(at);
+    await move(later(at, 6));
+    expect(frames(x)).toEqual([0, 26, 40]);
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect([frames(x), chosen()]).toEqual([[0, 20, 40], ['x20']]);
+    expect(session.shot.history!.undoLabel).toBeNull();
+
+    // Without snapping, by hundredths.
+    preferences.snap = false;
+    await drag(at, later(at, 2.5));
+    expect(frames(x)[1]).toBeCloseTo(22.5, 1);
+  });
+
+  it('go together, those of the lane in value as well, and keep a direction or what is locked', async () => {
+    ui.lanes = new Set([x]);
+    await waitFor(() => expect(places().key(x, 20, true).y).not.toBe(places().key(x, 20, false).y));
+    session.selection.keys = [
+      { address: x, frame: 20 },
+      { address: y, frame: 30 },
+    ];
+    await waitFor(() => expect(chosen()).toHaveLength(2));
+    const [top, bottom] = [places().key(x, 20, true), places().key(x, 40, true)];
+    // Half of the way from 4 to 0 down, three frames on.
+    const to = later({ x: top.x, y: (top.y + bottom.y) / 2 }, 3);
+    await drag(top, to);
+    expect([frames(x), frames(y)]).toEqual([
+      [0, 23, 40],
+      [10, 33],
+    ]);
+    expect(key(x, 23).value).toBeCloseTo(2, 2);
+    expect(key(y, 33).value).toBe(3);
+    expect(session.shot.history!.undoLabel).toBe('Move 2 keys');
+    session.shot.undo();
+    session.selection.keys = [{ address: x, frame: 20 }];
+
+    const locks: [() => void, number, number][] = [
+      [() => (ui.lockFrame = true), 20, 2],
+      [() => ([ui.lockFrame, ui.lockValue] = [false, true]), 23, 4],
+    ];
+    for (const [lock, frame, value] of locks) {
+      lock();
+      await drag(places().key(x, 20, true), to);
+      expect(key(x, frame).value).toBeCloseTo(value, 2);
+      session.shot.undo();
+      session.selection.keys = [{ address: x, frame: 20 }];
+    }
+    ui.lockValue = false;
+    await drag(places().key(x, 20, true), { x: to.x, y: top.y + 2 }, { shiftKey: true });
+    expect(key(x, 23).value).toBe(4);
+  });
+
+  it('are stretched by a grip at either end, moved by the bar between them, and no further than a grip can go', async () => {
+    session.selection.keys = frames(x).map((frame) => ({ address: x, frame }));
+    await waitFor(() => expect(chosen()).toHaveLength(3));
+    const grip = (frame: number) => ({ x: places().frame(frame), y: RULER + 12 });
+    await drag(grip(40), grip(60));
+    expect(frames(x)).toEqual([0, 30, 60]);
+    expect(chosen()).toEqual(['x0', 'x30', 'x60']);
+    await drag(grip(0), grip(30));
+    expect(frames(x)).toEqual([30, 45, 60]);
+    await drag(grip(40), grip(35));
+    expect(frames(x)).toEqual([25, 40, 55]);
+    await down(grip(55));
+    await move(grip(-500));
+    expect(frames(x)[0]).toBe(25);
+    expect(new Set(frames(x)).size).toBe(3);
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect(frames(x)).toEqual([25, 40, 55]);
+  });
+
+  it('get new handles, joined or split', async () => {
+    ui.lanes = new Set([x]);
+    session.selection.keys = [{ address: x, frame: 20 }];
+    await waitFor(() => expect(places().handle(x, 20, 'out')!.x).toBeGreaterThan(places().key(x, 20, true).x));
+    const out = places().handle(x, 20, 'out');
+    await drag(out, { x: out.x + 10, y: out.y + 20 });
+    const joined = key(x, 20);
+    expect([joined.joined, joined.outKind.kind]).toEqual([true, 'free']);
+    expect(joined.out[1]).toBeLessThan(0);
+    expect(joined.in[1]).toBeGreaterThan(0);
+    session.shot.undo();
+    await drag(places().handle(x, 20, 'out'), { x: out.x + 10, y: out.y + 20 }, { altKey: true });
+    expect(key(x, 20).joined).toBe(false);
+    expect(key(x, 20).in[1]).toBeCloseTo(0, 9);
+    session.shot.undo();
+    await down(places().handle(x, 20, 'in'));
+    await move({ x: out.x - 90, y: out.y + 9 });
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect(key(x, 20).inKind.kind).toBe('auto');
+  });
+
+  it('are put onto a curve by a double click, which does not bend it', async () => {
+    const before = session.shot.engine!.sample(x, 0, 1, 41);
+    const at = { x: places().frame(31), y: places().key(x, 20, false).y };
+    await send('dblclick', at);
+    expect([frames(x), chosen()]).toEqual([[0, 20, 31, 40], ['x31']]);
+    session.shot.engine!.sample(x, 0, 1, 41).forEach((v, f) => expect(v).toBeCloseTo(before[f], 9));
+    const { length } = session.shot.history!.steps;
+    await send('dblclick', { x: at.x, y: HEIGHT - 3 });
+    expect(session.shot.history!.steps).toHaveLength(length);
+  });
+});
+
+describe('by keyboard', () => {
+  it('one goes from row to row and from key to key, opens a curve and nudges', async () => {
+    session.frame = 11;
+    await press('ArrowDown');
+    expect([chosen(), session.frame]).toEqual([['x20'], 20]);
+    await press('ArrowDown');
+    expect(chosen()).toEqual(['y10']);
+    await press(']');
+    expect(chosen()).toEqual(['y30']);
+    await press(']');
+    expect(chosen()).toEqual(['y30']);
+    await press('[');
+    await press('ArrowUp');
+    expect(chosen()).toEqual(['x0']);
+    await press('Enter');
+    expect(ui.lanes.has(x)).toBe(true);
+    await press('Enter');
+    expect(ui.lanes.has(x)).toBe(false);
+    await press('ArrowRight', { ctrlKey: true });
+    await press('ArrowRight', { ctrlKey: true });
+    expect([frames(x), chosen()]).toEqual([[2, 20, 40], ['x2']]);
+    await press('ArrowLeft', { ctrlKey: true });
+    expect(frames(x)).toEqual([1, 20, 40]);
+  });
+});
+
+describe('the view', () => {
+  it('zooms to the pointer, goes along, and comes back to all keys', async () => {
+    const wheel = (more: object) => fireEvent.wheel(canvas, { clientX: places().frame(20), clientY: 200, ...more });
+    const [at, wide] = [places().frame(20), places().frame(40) - places().frame(0)];
+    await wheel({ deltaY: -300, ctrlKey: true });
+    expect(places().frame(20)).toBeCloseTo(at, 6);
+    expect(places().frame(40) - places().frame(0)).toBeGreaterThan(1.5 * wide);
+    await wheel({ deltaY: 50, shiftKey: true });
+    expect(places().frame(20)).toBeCloseTo(at - 50, 6);
+    await drag({ x: 500, y: 300 }, { x: 620, y: 300 }, { button: 1 });
+    expect(places().frame(20)).toBeCloseTo(at + 70, 6);
+    await fireEvent.click(screen.getByRole('button', { name: 'Fit' }));
+    expect(places().frame(20)).toBeLessThan(WIDTH);
+    expect(places().frame(40) - places().frame(0)).toBeCloseTo(wide, 0);
+  });
+
+  it('runs on under a hand that drags beyond its edge', async () => {
+    ui.tracksTime = ui.tracksTime!.zoomed(0, 8);
+    await waitFor(() => expect(places().frame(20)).toBeGreaterThan(0));
+    const at = places().key(x, 0, false);
+    await down(at);
+    await move({ x: WIDTH + 60, y: at.y });
+    const reached = frames(x)[0];
+    const shown = places().frame(0);
+    await waitFor(() => expect(places().frame(0)).toBeLessThan(shown - 40));
+    await move({ x: WIDTH + 61, y: at.y });
+    expect(Math.max(...frames(x))).toBeGreaterThanOrEqual(reached);
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect(frames(x)).toEqual([0, 20, 40]);
+  });
+
+  it('shows the rows that are asked for: by a word, by kind, and those without keys', async () => {
+    const rows = () => screen.getAllByRole('treeitem').map((r) => r.textContent!.replace(/\s+/g, ' ').trim());
+    const filter = screen.getByLabelText(/^Filter rows/);
+    await fireEvent.input(filter, { target: { value: 'position y' } });
+    expect(rows().filter((r) => r.startsWith('Position'))).toEqual([expect.stringMatching(/^Position Y/)]);
+    await fireEvent.input(filter, { target: { value: '' } });
+    ui.rowsBy = 'kind';
+    await waitFor(() => expect(rows().some((r) => r.startsWith('Fender · Position X'))).toBe(true));
+    ui.rowsBy = 'object';
+    ui.allRows = true;
+    await waitFor(() => expect(rows().some((r) => r.startsWith('Scale Z'))).toBe(true));
+    // A row without keys can be selected by its object, and has nothing to mute.
+    const scale = screen.getAllByRole('treeitem').find((r) => r.textContent!.includes('Scale Z'))!;
+    expect(within(scale).queryByRole('button', { name: /Mute/ })).toBeNull();
+  });
+
+  it('lays curves over one another, those of the selected keys or all', async () => {
+    ui.overlay = true;
+    const list = await screen.findByRole('list', { name: 'Overlaid curves' });
+    const over = () =>
+      within(list)
+        .queryAllByRole('listitem')
+        .map((i) => /Position [XY]/.exec(i.textContent!)?.[0]);
+    await waitFor(() => expect(over()).toContain('Position Y'));
+    expect(over()).toContain('Position X');
+    session.selection.keys = [{ address: y, frame: 10 }];
+    await waitFor(() => expect(over()).toEqual(['Position Y']));
+    // In it a key is dragged in value too, in one scale for all or each in its own.
+    for (const one of [false, true]) {
+      ui.oneScale = one;
+      session.selection.keys = [{ address: y, frame: 30 }];
+      const [from, low] = [places().key(y, 30, true), places().key(y, 10, true)];
+      await drag(from, { x: from.x, y: (from.y + low.y) / 2 });
+      expect(key(y, 30).value).toBeCloseTo(2, 2);
+      session.shot.undo();
+    }
+    ui.oneScale = false;
+  });
+});
+
+describe('the ruler', () => {
+  it('scrubs, moves the playback range and its markers, and opens a marker by a click', async () => {
+    await down({ x: places().frame(12), y: 25 });
+    expect(session.frame).toBe(12);
+    await move({ x: places().frame(33.4), y: 25 });
+    expect(session.frame).toBe(33);
+    await up({ x: places().frame(33), y: 25 });
+
+    const { playFirst, playLast } = session.shot.scene;
+    await drag({ x: places().frame(playFirst), y: 6 }, { x: places().frame(playFirst + 8), y: 6 });
+    expect(session.shot.scene.playFirst).toBe(playFirst + 8);
+    await drag({ x: places().frame(playLast), y: 6 }, { x: places().frame(-90), y: 6 });
+    expect(session.shot.scene.playLast).toBe(playFirst + 8);
+    session.shot.undo();
+    expect(session.shot.scene.playLast).toBe(playLast);
+
+    await drag({ x: places().frame(50), y: RULER + 6 }, { x: places().frame(56), y: RULER + 6 });
+    expect(session.shot.scene.markers[0].frame).toBe(56);
+    await click({ x: places().frame(56), y: RULER + 6 });
+    expect(session.frame).toBe(56);
+    expect(screen.getByLabelText('Note')).toBeTruthy();
+  });
+
+  it('has a tag at each end of a curve that says how it goes on, how often, until when, and bakes that', async () => {
+    // The tag lies beyond the last key.
+    const row = places().key(x, 40, false);
+    const open = () => down({ x: row.x + 30, y: row.y });
+    await open();
+    const menu = await screen.findByRole('menu', { name: 'What the curve does after its keys' });
+    expect(within(menu).getByRole('menuitemradio', { name: 'Hold' }).getAttribute('aria-checked')).toBe('true');
+    await fireEvent.click(within(menu).getByRole('menuitemradio', { name: 'Loop' }));
+    expect(session.shot.curve(x)!.after).toEqual({ kind: 'loop' });
+    await fireEvent.change(within(menu).getByLabelText(/^Cycles/), { target: { value: '2.4' } });
+    expect(session.shot.curve(x)!.after).toMatchObject({ kind: 'loop', count: 2 });
+    await fireEvent.change(within(menu).getByLabelText(/^Until frame/), { target: { value: '70' } });
+    expect(session.shot.curve(x)!.after).toMatchObject({ kind: 'loop', until: 70 });
+    const at = session.shot.engine!.sample(x, 60, 1, 1)[0];
+    expect(at).toBeCloseTo(4, 6);
+    await fireEvent.click(within(menu).getByRole('button', { name: 'Bake to keys' }));
+    expect(frames(x).length).toBeGreaterThan(60);
+    expect(session.shot.engine!.sample(x, 60, 1, 1)[0]).toBeCloseTo(at, 6);
+    expect(screen.queryByRole('menu', { name: /What the curve does/ })).toBeNull();
+    session.shot.undo();
+    await open();
+    await screen.findByRole('menu', { name: /after its keys/ });
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect(screen.queryByRole('menu', { name: /after its keys/ })).toBeNull();
+  });
+});
+
+describe('the right button', () => {
+  it('offers what is done to keys, or to the channel where there is none', async () => {
+    const words = () => contextMenu.shown!.items.map((i) => i && ('command' in i ? i.command : i.title));
+    await send('contextmenu', places().key(x, 20, false));
+    expect(chosen()).toEqual(['x20']);
+    expect(words()).toContain('stagger');
+    contextMenu.close();
+    await send('contextmenu', { x: places().frame(12), y: places().key(x, 20, false).y });
+    expect(words().some((w) => w === 'channel.key' || /key/i.test(String(w)))).toBe(true);
+    expect(words()).not.toContain('stagger');
+    contextMenu.close();
+  });
+});
