@@ -571,6 +571,18 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] CopyMotion(byte[] ids, double first, double last) => Safely<byte[]>(() => Packed.Write(Saved.MotionOf(Open.Shown, Packed.ReadTexts(ids, "ids"), Open.Layer, first, last) as Saved), []);
 
+    /// <summary>Objects as a shot of their own; see <see cref="Core.Editing.Transplant"/>. A sentence where they cannot go alone.</summary>
+    /// <param name="ids">Their ids.</param>
+    [JSExport]
+    internal static byte[] CopyObjects(byte[] ids, double frame) => Packed.Write(Core.Editing.Transplant.Take(Open.Shown, Packed.ReadTexts(ids, "ids"), frame));
+
+    /// <summary>Puts objects of another shot in.</summary>
+    /// <param name="objects">What <see cref="CopyObjects"/> gave.</param>
+    /// <param name="prefix">Of their new ids.</param>
+    [JSExport]
+    internal static byte[] PutObjects(byte[] objects, string prefix, string id) =>
+        Answer(() => Made(new EditEntry(Core.Editing.Transplant.Put(Open.History.Current, Packed.ReadShot(objects, "objects"), prefix)) { Id = id }));
+
     /// <summary>What objects have on the evaluated frame, with what hangs below them: a <see cref="Saved"/>; nothing where there are none.</summary>
     [JSExport]
     internal static byte[] CopyPose(byte[] ids) => Safely<byte[]>(() => Packed.Write(Saved.PoseOf(Open.Frame(false).State, Packed.ReadTexts(ids, "ids")) as Saved), []);

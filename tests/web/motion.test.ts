@@ -60,3 +60,74 @@ describe('copied animation', () => {
     expect(hasMotion()).toBe(false);
   });
 });
+
+describe('copied objects', () => {
+  /** As if they had been copied in another shot. */
+  const elsewhere = (change: (copied: Record<string, unknown>) => void = () => {}) => {
+    const copied = JSON.parse(localStorage.getItem('bradymotus.objects')!);
+    copied.shot = 'elsewhere';
+    change(copied);
+    localStorage.setItem('bradymotus.objects', JSON.stringify(copied));
+  };
+
+  it('are copies beside themselves in their own shot, and come with all that is theirs into another', async () => {
+    run('paste');
+    expect(said()).toContain('Nothing is copied');
+    session.selection.select(['fender']);
+    run('copy');
+    expect(said()).toBe('One object copied.');
+    const count = session.shot.scene.nodes.length;
+    run('paste');
+    expect(session.shot.history!.undoLabel).toBe('Duplicate Fender');
+    session.shot.undo();
+
+    // In a shot that has nothing of it.
+    session = await openDemo((shot) => {
+      shot.nodes = shot.nodes.filter((n: { kind: string }) => n.kind === 'camera' || n.kind === 'sun');
+      shot.materials = [];
+      shot.camera = null;
+    });
+    elsewhere();
+    const before = session.shot.scene.nodes.length;
+    run('paste');
+    expect(session.shot.history!.undoLabel).toBe('Paste Fender');
+    const came = session.shot.scene.nodes.slice(before);
+    expect(came.length).toBeGreaterThan(1);
+    expect(came.length).toBeLessThan(count);
+    const [root] = session.selection.nodes;
+    expect([root.name, root.parent ?? null, session.selection.ids.length]).toEqual(['Fender', null, 1]);
+    expect(session.shot.keysOf(`${root.id}/transform.translate.y`).length).toBeGreaterThan(5);
+    expect(session.shot.scene.materials.length).toBeGreaterThan(0);
+    run('paste');
+    expect(session.selection.nodes[0].name).toBe('Fender 2');
+    session.shot.undo();
+    session.shot.undo();
+    expect(session.shot.scene.nodes).toHaveLength(before);
+  });
+
+  it('say what has to come along, and nothing of what is spoiled or older than copied keys', () => {
+    session.selection.select(['islet']);
+    run('instance');
+    run('copy');
+    session.selection.clear();
+    elsewhere();
+    run('paste');
+    expect(said()).toContain('cannot be copied without');
+    elsewhere((copied) => (copied.taken = { nodes: [{ kind: 'what', id: 'a' }] }));
+    const { length } = session.shot.history!.steps;
+    run('paste');
+    expect(session.shot.history!.steps).toHaveLength(length);
+    localStorage.setItem('bradymotus.objects', 'spoiled');
+    run('paste');
+    expect(said()).toBeTruthy();
+    session.phase = 'polish';
+    ui.over = 'tracks';
+    session.selection.select(['fender']);
+    session.selection.keys = [{ address: 'fender/transform.translate.y', frame: 29 }];
+    run('copy');
+    expect(localStorage.getItem('bradymotus.objects')).toBeNull();
+    session.goTo(33);
+    run('paste');
+    expect(session.shot.keysOf('fender/transform.translate.y')).toContain(33);
+  });
+});

@@ -184,6 +184,11 @@ export interface ChangesView {
   keys: Record<string, number[]>;
 }
 
+/** Objects that are on their way from one shot to another: a shot of their own. */
+export interface TakenObjects {
+  nodes: { id: string; parent?: string | null }[];
+}
+
 /** A mesh with traced vertices. */
 export interface TraceView {
   node: string;
@@ -304,6 +309,8 @@ interface Bridge {
   Traces(): Packed;
   HoldKeys(keys: Packed): number;
   DropKeys(): void;
+  CopyObjects(ids: Packed, frame: number): Packed;
+  PutObjects(objects: Packed, prefix: string, id: string): Packed;
   CommitHeld(edit: Packed, held: number[], id: string): Packed;
   TryHeld(edit: Packed, held: number[]): Packed;
   TracePoints(node: string, vertex: number): number[];
@@ -747,6 +754,11 @@ export class Engine extends EngineFrame {
   easePicture = (segment: Segment) => Array.from(this.bridge.EasePicture(write(segment)));
 
   /** The animation of objects with all below them, of a range of frames; null where they have none. */
+  /** Objects as a shot of their own; throws with a sentence where they cannot go alone. */
+  copyObjects = (ids: string[], frame: number): TakenObjects => read(this.bridge.CopyObjects(write(ids), frame));
+  putObjects = (objects: TakenObjects, prefix: string): Outcome =>
+    read(this.bridge.PutObjects(write(objects), prefix, newId()));
+
   copyMotion(ids: string[], first = -Infinity, last = Infinity): SavedMotion | null {
     const packed = this.bridge.CopyMotion(write(ids), first, last);
     return packed.length > 0 ? read(packed) : null;

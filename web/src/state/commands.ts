@@ -7,6 +7,7 @@ import { curveTools, meantChannels, meantSegments } from './curveTools';
 import { cameraFromView, focusOnSelected } from './cameras';
 import { copyValues, pasteValues, resetChannels } from './values';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
+import { copyObjects, forgetObjects, pasteObjects } from './objects';
 import { joinOutlines } from './outlines';
 import { copyMotion, motionInHand, takeMotion } from './motion';
 import { chooseReference, chooseSound } from './reference';
@@ -924,26 +925,19 @@ function remove() {
     session.messages.say('What is locked is not removed: unlock it in the list first.');
 }
 
-/** Objects that were copied: pasting them makes copies. */
-let copied: string[] = [];
-
 function copy() {
   if (keysAreMeant()) {
-    copied = [];
+    forgetObjects();
     return session.clipboard.copy();
   }
   if (needObject()) return;
-  copied = session.selection.ids;
   session.clipboard.clear();
-  session.messages.say(copied.length === 1 ? 'One object copied.' : `${copied.length} objects copied.`);
+  copyObjects(session.selection.ids);
 }
 
 function paste() {
-  if (!session.clipboard.isEmpty) return session.clipboard.paste();
-  const there = copied.filter((id) => session.shot.byId.has(id));
-  if (there.length === 0)
-    return session.messages.say('Nothing is copied: select keys or objects, and copy them first.');
-  duplicateThese(there);
+  if (session.clipboard.isEmpty) pasteObjects(duplicateThese);
+  else session.clipboard.paste();
 }
 
 function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {

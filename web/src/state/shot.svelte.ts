@@ -16,6 +16,7 @@ import {
   type SavedPose,
   type SceneView,
   type ShownFrame,
+  type TakenObjects,
 } from '../engine/engine';
 
 const emptyScene: SceneView = {
@@ -397,6 +398,11 @@ export class OpenShot {
   /** Gives the segments after keys an easing as style sheets write it. */
   shape(keys: { address: string; frame: number }[], easing: string) {
     return this.made(this.engine!.shapeSegments(keys, easing));
+  }
+
+  /** Puts objects of another shot in. */
+  putObjects(objects: TakenObjects, prefix: string) {
+    return this.made(this.engine!.putObjects(objects, prefix));
   }
 
   /** Mends what checks have found, by the places in the list, as one step. */
