@@ -6,6 +6,8 @@ import type { Session } from './session.svelte';
 /** A piece leaves room for a picture. */
 const PIECE = 6;
 const QUIET = 500;
+/** When a shot has just been opened the stage has much to do first. */
+const OPENING = 1500;
 
 export class Findings {
   list = $state.raw<Finding[]>([]);
@@ -21,12 +23,12 @@ export class Findings {
   /** Frames with a finding, for the rulers. */
   frames = $derived([...new Set(this.list.map((f) => f.first))].sort((a, b) => a - b));
 
-  /** The shot is another: it is checked once it has been left alone for a moment. */
-  changed() {
+  /** The shot is another, or one was opened: it is checked once it has been left alone for a moment. */
+  changed(opened = false) {
     this.current = false;
     this.running = false;
     clearTimeout(this.timer);
-    this.timer = window.setTimeout(() => this.begin(), QUIET);
+    this.timer = window.setTimeout(() => this.begin(), opened ? OPENING : QUIET);
   }
 
   /** Goes to a finding: its objects are selected, its frame is shown. */

@@ -101,6 +101,7 @@ export class Session {
     }
     this.saveState = 'saved';
     this.watch(id, document.revision);
+    this.findings.changed(true);
     if (isAnother) this.frame = this.shot.scene.playFirst;
     this.shot.show();
     performance.mark('frame evaluated');
