@@ -430,13 +430,18 @@ internal sealed class Session
         return values;
     }
 
+    // What is drawn of a curve is asked for again with every other part of time.
+    private readonly System.Runtime.CompilerServices.ConditionalWeakTable<Curve, CurveEvaluator> _evaluators = [];
+
+    private CurveEvaluator EvaluatorOf(Curve curve) => _evaluators.GetValue(curve, c => c.Compile());
+
     internal double[] Sample(ChannelAddress address, double first, double step, int count)
     {
         var values = new double[count];
         var channel = Shown.Channel(address);
         if (channel.Curve is { } curve)
         {
-            curve.Compile().Sample(first, step, values);
+            EvaluatorOf(curve).Sample(first, step, values);
         }
         else
         {
@@ -453,7 +458,7 @@ internal sealed class Session
         {
             return values;
         }
-        var evaluator = curve.Compile();
+        var evaluator = EvaluatorOf(curve);
         var apart = acceleration ? 0.5 : 0.05;
         for (var i = 0; i < count; i++)
         {
@@ -477,7 +482,6 @@ internal sealed class Session
         var n = 0;
         numbers = new double[CurveView.NumbersOfKey * curve.Keys.Length];
         Key? last = null;
-        CurveEvaluator? evaluator = null;
         for (var i = 0; i < curve.Keys.Length; i++)
         {
             var k = curve.Keys[i];
@@ -485,7 +489,7 @@ internal sealed class Session
             {
                 var samples = new double[49];
                 var step = (curve.Keys[i + 1].Frame - k.Frame) / (samples.Length - 1);
-                (evaluator ??= curve.Compile()).Sample(k.Frame, step, samples);
+                EvaluatorOf(curve).Sample(k.Frame, step, samples);
                 samples[^1] = curve.Keys[i + 1].Value;
                 eases.Add(new(i, samples));
             }

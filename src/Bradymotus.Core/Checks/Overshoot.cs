@@ -12,12 +12,13 @@ internal static class Overshoot
         foreach (var channel in shot.Moved(node.Id, "transform.translate."))
         {
             var frames = channel.Frames;
-            double[] values = [.. frames.Select(channel.At)];
+            var values = channel.Values;
             var (low, high) = CheckedShot.Span(values);
             for (var i = 0; i + 1 < frames.Count; i++)
             {
                 var (a, b) = (frames[i], frames[i + 1]);
-                if (!channel.Parts.All(p => IsBetweenKeys(p.Curve, a, b)) || !channel.Parts.Any(p => Leaves(p.Curve, a, b, channel.IsLayered)))
+                // In layers any curved way will do, but none that repeats.
+                if (channel.IsLayered ? !channel.Parts.All(p => IsBetweenKeys(p.Curve, a, b)) || !channel.Parts.Any(p => CurvedAt(p.Curve, a, b) >= 0) : !Leaves(channel.Parts[0].Curve, i))
                 {
                     continue;
                 }
@@ -35,7 +36,7 @@ internal static class Overshoot
                     continue;
                 }
                 // The curves whose own handle there leads out of it.
-                List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, a, b, false)).Select(p => new KeyAddress(p.Address, p.Curve.KeyAt(frames[edge])!.Frame))];
+                List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, CurvedAt(p.Curve, a, b))).Select(p => new KeyAddress(p.Address, p.Curve.KeyAt(frames[edge])!.Frame))];
                 yield return new Finding(FindingKind.Overshoot, [node.Id], [.. channel.Addresses], shot.Frame(a), shot.Frame(b),
                     $"{CheckedShot.Name(channel)} swings {CheckedShot.Number(by)} m past its contact on frame {CurveRules.Number(frames[edge])}: between frames {CurveRules.Number(a)} and {CurveRules.Number(b)} it leaves the range of its two keys.",
                     swinging.Count > 0 ? "Make the handle there automatic: it never leaves the range of its keys." : null)
@@ -48,19 +49,20 @@ internal static class Overshoot
     private static bool IsBetweenKeys(Curve curve, double a, double b) =>
         (a > curve.Keys[0].Frame - Curve.LeastGap || curve.Before.Kind == ExtrapolationKind.Hold) && (b < curve.Keys[^1].Frame + Curve.LeastGap || curve.After.Kind == ExtrapolationKind.Hold);
 
-    /// <summary>Only where a handle is outside the range of the keys can the curve be.</summary>
-    /// <param name="isPart">It is only a part of what is seen: any curved way will do.</param>
-    private static bool Leaves(Curve curve, double from, double to, bool isPart)
+    /// <summary>The Bézier segment that spans a way; −1 where there is none.</summary>
+    private static int CurvedAt(Curve curve, double from, double to)
     {
         var at = curve.IndexOf(from);
         var i = at >= 0 ? at : ~at - 1;
-        if (i < 0 || i + 1 >= curve.Keys.Length || curve.Keys[i].Segment is not BezierSegment || curve.Keys[i + 1].Frame < to - Curve.LeastGap)
+        return i >= 0 && i + 1 < curve.Keys.Length && curve.Keys[i].Segment is BezierSegment && curve.Keys[i + 1].Frame > to - Curve.LeastGap ? i : -1;
+    }
+
+    /// <summary>Only where a handle is outside the range of the keys can the curve be.</summary>
+    private static bool Leaves(Curve curve, int i)
+    {
+        if (i < 0 || curve.Keys[i].Segment is not BezierSegment)
         {
             return false;
-        }
-        if (isPart)
-        {
-            return true;
         }
         var (a, b) = (curve.Keys[i], curve.Keys[i + 1]);
         var p = ControlPoints.Of(curve, i);

@@ -13,6 +13,7 @@ internal sealed class SeenChannel
 {
     private readonly CompiledShot _compiled;
     private IReadOnlyList<double>? _frames;
+    private double[]? _values;
 
     /// <param name="parts">The curves that have a say, at least one.</param>
     /// <param name="others">Further curves whose keys change it: those that are turned together with it.</param>
@@ -42,6 +43,9 @@ internal sealed class SeenChannel
 
     /// <summary>The frames with a key of any curve that has a say, rising.</summary>
     internal IReadOnlyList<double> Frames => _frames ??= IsLayered ? [.. Keyed()] : [.. Parts[0].Curve.Keys.Select(k => k.Frame)];
+
+    /// <summary>What is seen on them.</summary>
+    internal double[] Values => _values ??= IsLayered ? [.. Frames.Select(At)] : [.. Parts[0].Curve.Keys.Select(k => k.Value)];
 
     private IEnumerable<double> Keyed()
     {

@@ -40,6 +40,8 @@
   let wrong = $state('');
   // Whether somebody has typed: a field that only has the focus follows its number, and gives nothing to whatever comes after it.
   let typed = false;
+  // Whether its number was made good with Enter, and nothing has been begun since.
+  let settled = false;
 
   const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
 
@@ -85,7 +87,7 @@
     if (locked) return;
     editing = true;
     wrong = '';
-    typed = false;
+    typed = settled = false;
     text = mixed ? '' : shown;
     input.select();
   }
@@ -107,20 +109,21 @@
     return true;
   }
 
-  /** A letter, or the space bar; or a letter with Ctrl that no field needs for its own text. */
+  /** A letter or the space bar after Enter; or a letter with Ctrl that no field needs for its own text. */
   const isForAll = (e: KeyboardEvent) =>
-    !e.altKey && (e.ctrlKey || e.metaKey ? /^[^acvx\W\d]$/i.test(e.key) : /^[\p{L} ]$/u.test(e.key));
+    !e.altKey && (e.ctrlKey || e.metaKey ? /^[^acvx\W\d]$/i.test(e.key) : settled && /^[\p{L} ]$/u.test(e.key));
 
   function keydown(e: KeyboardEvent) {
     if (!editing) return;
     if (!typed && isForAll(e)) {
-      // What cannot begin a number, where none has been begun, is meant for the program: K after Enter keys what was typed.
+      // K after Enter keys what was typed: a letter begins no number, so it is meant for the program.
       if (!e.ctrlKey && !e.metaKey) input.blur();
       return passOn(e);
     }
     e.stopPropagation();
     if (e.key === 'Enter') {
       if (!take()) return;
+      settled = true;
       // At once: what is typed next must not meet the old number, however long the next picture takes.
       flushSync();
       text = shown;
@@ -177,6 +180,7 @@
       text = e.currentTarget.value;
       wrong = '';
       typed = true;
+      settled = false;
     }}
     onpointerdown={pointerdown}
     onfocus={focus}
