@@ -10,6 +10,7 @@ let session: Session;
 Object.defineProperty(HTMLElement.prototype, 'setPointerCapture', { configurable: true, value: () => undefined });
 const { gestures } = await import('../../web/src/state/gestures.svelte');
 const { ui } = await import('../../web/src/state/ui.svelte');
+const { run } = await import('../../web/src/state/commands');
 const { preferences } = await import('../../web/src/state/preferences.svelte');
 const { contextMenu } = await import('../../web/src/panels/contextMenu.svelte');
 const { default: Transport } = await import('../../web/src/panels/Transport.svelte');
@@ -170,22 +171,22 @@ describe('the fields of selected keys', () => {
     expect(screen.queryByRole('group', { name: 'Selected keys' })).toBeNull();
     shown.unmount();
     take([x, 10], [z, 10]);
-    expect([field(/^Frame/).value, field(/^Value/).value]).toEqual(['10', '2']);
+    expect([field(/^Frame of/).value, field(/^Value of the selected/).value]).toEqual(['10', '2']);
     session.selection.keys = [...session.selection.keys, { address: x, frame: 20 }];
-    await waitFor(() => expect([field(/^Frame/).value, field(/^Value/).value]).toEqual(['—', '—']));
+    await waitFor(() => expect([field(/^Frame of/).value, field(/^Value of the selected/).value]).toEqual(['—', '—']));
   });
 
   it('change all of them by a sum, each by its own, and keep them selected', async () => {
     take([x, 10], [x, 20], [z, 10]);
-    await type(/^Frame/, '+3');
+    await type(/^Frame of/, '+3');
     expect([frames(), frames(z)]).toEqual([
       [0, 13, 23, 30],
       [0, 13],
     ]);
     expect(session.selection.keys.map((k) => k.frame)).toEqual([13, 23, 13]);
-    await type(/^Value/, '*2');
+    await type(/^Value of the selected/, '*2');
     expect([value(13), value(23), value(13, z)]).toEqual([4, 12, 4]);
-    await type(/^Value/, '1.5');
+    await type(/^Value of the selected/, '1.5');
     expect([value(13), value(23), value(13, z)]).toEqual([1.5, 1.5, 1.5]);
     for (let i = 0; i < 3; i++) session.shot.undo();
     expect([frames(), value(20)]).toEqual([[0, 10, 20, 30], 6]);
@@ -195,14 +196,14 @@ describe('the fields of selected keys', () => {
     expect(session.selection.keys.map((k) => k.frame)).toEqual([13, 23, 13]);
     session.shot.undo();
     // Two on one frame are refused, and nothing is changed.
-    await type(/^Frame/, '15');
+    await type(/^Frame of/, '15');
     expect(session.messages.notice?.text).toContain('cannot both lie on frame 15');
     expect(frames()).toEqual([0, 10, 20, 30]);
   });
 
   it('are dragged as one step, and left by Escape', async () => {
     take([x, 10], [z, 10]);
-    const input = field(/^Value/);
+    const input = field(/^Value of the selected/);
     await pointer(input, 'down', 0);
     await pointer(input, 'move', 50);
     expect([value(10), value(10, z)]).toEqual([2.5, 2.5]);
@@ -226,6 +227,67 @@ describe('the fields of selected keys', () => {
     expect(session.shot.curve(x)!.keys[2].segment).toMatchObject({ ease: 'back', direction: 'out', overshoot: 3 });
     session.selection.keys = [{ address: x, frame: 10 }];
     await waitFor(() => expect(screen.queryByRole('textbox', { name: /easing/ })).toBeNull());
+  });
+});
+
+describe('the numbers of handles', () => {
+  const [before, after] = [/of the handle before/, /of the handle after/];
+  const key = (frame: number) => session.shot.curve(x)!.keys.find((k) => k.frame === frame)!;
+
+  it('are typed for one key or several, each by its own, and never run back in time', async () => {
+    session.selection.keys = [{ address: x, frame: 10 }];
+    render(KeyFields);
+    expect(screen.getAllByRole('textbox', { name: /of the handle/ })).toHaveLength(4);
+    await type(new RegExp(`^Frames ${after.source}`), '6');
+    expect([key(10).outKind.kind, key(10).out[0]]).toEqual(['free', 6]);
+    await type(new RegExp(`^Value ${before.source}`), '-1');
+    expect(key(10).in[1]).toBe(-1);
+    await type(new RegExp(`^Frames ${before.source}`), '4');
+    expect(key(10).in[0]).toBeCloseTo(0, 9);
+    for (let i = 0; i < 3; i++) session.shot.undo();
+    expect(key(10).outKind.kind).toBe('auto');
+
+    session.selection.keys = [0, 10].map((frame) => ({ address: x, frame }));
+    await waitFor(() => expect(screen.getAllByRole('textbox', { name: after })).toHaveLength(2));
+    const were = [0, 10].map((f) => key(f).out[1]);
+    await type(new RegExp(`^Value ${after.source}`), '+2');
+    expect([0, 10].map((f) => key(f).out[1])).toEqual(were.map((v) => expect.closeTo(v + 2, 6)));
+    expect(session.shot.history!.undoLabel).toBe('Bend 2 keys');
+    session.shot.undo();
+
+    const input = field(new RegExp(`^Value ${after.source}`));
+    input.blur();
+    await pointer(input, 'down', 0);
+    await pointer(input, 'move', 50);
+    await pointer(input, 'move', 100);
+    expect([0, 10].map((f) => key(f).out[1])).toEqual(were.map((v) => expect.closeTo(v + 1, 6)));
+    await fireEvent.keyDown(window, { key: 'Escape' });
+    expect(key(0).outKind.kind).toBe('auto');
+    await fireEvent.click(button('Length stays while handles are dragged'));
+    expect(ui.lockLength).toBe(true);
+    ui.lockLength = false;
+  });
+
+  it('are not there where an easing or nothing leads on', async () => {
+    session.selection.keys = [{ address: x, frame: 30 }];
+    render(KeyFields);
+    expect(screen.queryByRole('textbox', { name: /of the handle/ })).toBeNull();
+  });
+
+  it('get kinds for both sides, or one alone, by a key of the keyboard', () => {
+    session.selection.keys = [{ address: x, frame: 10 }];
+    const kinds = () => [key(10).inKind.kind, key(10).outKind.kind, key(10).joined];
+    run('handle.flat');
+    expect(kinds()).toEqual(['flat', 'flat', true]);
+    run('handle.side');
+    expect(ui.handleSide).toBe('in');
+    run('handle.straight');
+    expect(kinds()).toEqual(['straight', 'flat', false]);
+    run('handle.side');
+    run('handle.smooth');
+    expect(kinds()).toEqual(['straight', 'smooth', false]);
+    run('handle.side');
+    expect(ui.handleSide).toBe('both');
   });
 });
 

@@ -128,6 +128,37 @@ describe('findings', () => {
   );
 });
 
+describe('held poses', () => {
+  it('become curves in one step, those of the selection, but for what is on or off', () => {
+    const shown = 'fender/visible';
+    session.shot.commit({ kind: 'setKeys', frame: 3, values: [{ address: shown, value: 1 }] } as never);
+    session.shot.commit({
+      kind: 'setSegments',
+      keys: frames().map((frame) => ({ address: lift, frame })),
+      segment: 'hold',
+    } as never);
+    session.player.stepped = true;
+    const segments = (address = lift) => [...new Set(session.shot.curve(address)!.keys.map((k) => k.segment))];
+    expect(segments()).toEqual(['hold']);
+    session.selection.select(['buoy']);
+    run('poses.toCurves');
+    expect(segments()).toEqual(['hold']);
+    session.selection.select(['fender']);
+    run('poses.toCurves');
+    expect([segments(), segments(shown), session.player.stepped]).toEqual([['bezier'], ['hold'], false]);
+    session.shot.undo();
+    run('newKeys.linear');
+    run('poses.toCurves');
+    expect(segments()).toEqual(['linear']);
+    run('newKeys.hold');
+    session.shot.commit({ kind: 'setSegments', keys: [{ address: lift, frame: 29 }], segment: 'hold' } as never);
+    run('poses.toCurves');
+    expect(segments()).toEqual(['linear', 'bezier']);
+    run('poses.toCurves');
+    expect(session.messages.notice?.text).toContain('No pose is held here');
+  });
+});
+
 describe('tools for curves', () => {
   it('simplify what was baked, within the tolerance', async () => {
     take(lift);

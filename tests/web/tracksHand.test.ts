@@ -232,6 +232,12 @@ describe('keys under the hand', () => {
     expect(frames(x)).toEqual([30, 45, 60]);
     await drag(grip(40), grip(35));
     expect(frames(x)).toEqual([25, 40, 55]);
+    // With Alt the playhead stays where it is among them.
+    session.goTo(45);
+    await drag(grip(55), grip(65), { altKey: true });
+    expect(frames(x)).toEqual([5, 35, 65]);
+    await drag(grip(5), grip(25), { altKey: true });
+    expect(frames(x)).toEqual([25, 40, 55]);
     await down(grip(55));
     await move(grip(-500));
     expect(frames(x)[0]).toBe(25);
@@ -259,6 +265,35 @@ describe('keys under the hand', () => {
     await move({ x: out.x - 90, y: out.y + 9 });
     await fireEvent.keyDown(window, { key: 'Escape' });
     expect(key(x, 20).inKind.kind).toBe('auto');
+  });
+
+  it('bend together where several are chosen, and only turn where their length is locked', async () => {
+    ui.lanes = new Set([x]);
+    session.selection.keys = [0, 20, 40].map((frame) => ({ address: x, frame }));
+    await waitFor(() => expect(places().handle(x, 20, 'out')!.x).toBeGreaterThan(places().key(x, 20, true).x));
+    const before = [0, 20].map((f) => key(x, f).out);
+    const out = places().handle(x, 20, 'out');
+    await drag(out, { x: out.x + 12, y: out.y + 15 });
+    const by = [0, 1].map((i) => key(x, 20).out[i] - before[1][i]);
+    expect(by[0]).toBeGreaterThan(0);
+    expect(by[1]).toBeLessThan(0);
+    // That of the last key leads nowhere.
+    expect(key(x, 0).out.map((v, i) => v - before[0][i])).toEqual(by.map((v) => expect.closeTo(v, 6)));
+    expect(session.shot.history!.undoLabel).toBe('Bend 2 keys');
+    session.shot.undo();
+    expect(key(x, 0).out).toEqual(before[0]);
+
+    session.selection.keys = [{ address: x, frame: 20 }];
+    ui.lockLength = true;
+    await waitFor(() => expect(chosen()).toEqual(['x20']));
+    const [k, from] = [places().key(x, 20, true), places().handle(x, 20, 'out')];
+    await down(from);
+    await move({ x: from.x + 60, y: from.y + 40 });
+    const to = places().handle(x, 20, 'out');
+    expect(Math.hypot(to.x - k.x, to.y - k.y)).toBeCloseTo(Math.hypot(from.x - k.x, from.y - k.y), 0);
+    expect(to.y).toBeGreaterThan(from.y + 5);
+    await up({ x: from.x + 60, y: from.y + 40 });
+    ui.lockLength = false;
   });
 
   it('are put onto a curve by a double click, which does not bend it', async () => {

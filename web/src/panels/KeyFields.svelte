@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Ease, Edit } from '../engine/engine';
   import Lock from '@lucide/svelte/icons/lock';
+  import Ruler from '@lucide/svelte/icons/ruler';
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import NumberField from './NumberField.svelte';
@@ -86,7 +87,46 @@
       session.selection.keys = session.shot.present(from.map((k) => ({ address: k.address, frame: to(k) })));
   }
 
+  // The handles of the selected keys, where they have any: each an offset in frames and value. Of very many none are shown.
+  type Side = 'in' | 'out';
+  interface Bent {
+    address: string;
+    frame: number;
+    at: [number, number];
+  }
+  const bent = $derived.by(() => {
+    const found: Record<Side, Bent[]> = { in: [], out: [] };
+    if (keys.length > 200) return found;
+    for (const { address, frame } of chosen) {
+      const all = session.shot.curve(address)?.keys ?? [];
+      const i = all.findIndex((k) => k.frame === frame);
+      if (i > 0 && all[i - 1].segment === 'bezier') found.in.push({ address, frame, at: all[i].in });
+      if (i >= 0 && i < all.length - 1 && all[i].segment === 'bezier')
+        found.out.push({ address, frame, at: all[i].out });
+    }
+    return found;
+  });
+  let bending: Bent[] | null = null;
+
+  function bend(side: Side, part: 0 | 1, change: (old: number) => number): Edit {
+    bending ??= bent[side];
+    const edits = bending.map(({ address, frame, at }) => {
+      const [frames, value] = at.map((v, i) => (i === part ? change(v) : v));
+      // Time does not run backwards.
+      const along = side === 'in' ? Math.min(0, frames) : Math.max(0, frames);
+      return { kind: 'setHandle', key: { address, frame }, side, handle: { kind: 'free', frames: along, value } };
+    });
+    return (edits.length === 1 ? edits[0] : { kind: 'batch', label: `Bend ${edits.length} keys`, edits }) as Edit;
+  }
+
+  function commitBend(side: Side, part: 0 | 1, change: (old: number) => number) {
+    const made = bend(side, part, change);
+    bending = null;
+    session.shot.commit(made);
+  }
+
   function cancel() {
+    bending = null;
     starts = null;
     session.shot.try(null);
   }
@@ -98,23 +138,23 @@
       ? 'bg-primary text-primary-content'
       : 'hover:bg-base-300'}"
     aria-pressed={on}
-    aria-label="{what} stays while keys are dragged"
+    aria-label="{what} stays while {what === 'Length' ? 'handles' : 'keys'} are dragged"
     title={on
       ? `${what}: locked, keys and handles keep it while they are dragged. Click to unlock`
       : `${what}: click to keep it while keys and handles are dragged`}
     onclick={toggle}
-    >{#if on}<Lock size={11} />{/if}{what}</button
+    >{#if what === 'Length'}<Ruler size={13} />{:else}{#if on}<Lock size={11} />{/if}{what}{/if}</button
   >
 {/snippet}
 
 {#if chosen.length > 0}
   <div
-    class="flex items-center gap-1 rounded-field bg-base-100 p-1 pl-2 text-xs"
+    class="flex shrink-0 items-center gap-1 rounded-field bg-base-100 p-1 text-xs"
     role="group"
     aria-label="Selected keys"
   >
     {@render lock('Frame', ui.lockFrame, () => (ui.lockFrame = !ui.lockFrame))}
-    <div class="w-16">
+    <div class="w-12">
       <NumberField
         value={chosen[0].frame}
         mixed={!alike((k) => k.frame)}
@@ -129,7 +169,7 @@
       />
     </div>
     {@render lock('Value', ui.lockValue, () => (ui.lockValue = !ui.lockValue))}
-    <div class="w-20">
+    <div class="w-16">
       <NumberField
         value={chosen[0].value}
         mixed={!alike((k) => k.value)}
@@ -139,6 +179,31 @@
         oncancel={cancel}
       />
     </div>
+    {#each ['in', 'out'] as const as side (side)}
+      {#if bent[side].length > 0}
+        <span title="The handle {side === 'in' ? 'before' : 'after'} the key: frames and value from it"
+          >{side === 'in' ? 'In' : 'Out'}</span
+        >
+        {#each [0, 1] as const as part (part)}
+          <div class="w-12">
+            <NumberField
+              value={bent[side][0].at[part]}
+              mixed={!bent[side].every((b) => Math.abs(b.at[part] - bent[side][0].at[part]) < 1e-9)}
+              step={part === 0 ? 0.1 : 0.01}
+              label="{part === 0 ? 'Frames' : 'Value'} of the handle {side === 'in'
+                ? 'before'
+                : 'after'} the selected keys"
+              ontry={(change) => session.shot.try(bend(side, part, change))}
+              oncommit={(change) => commitBend(side, part, change)}
+              oncancel={cancel}
+            />
+          </div>
+        {/each}
+      {/if}
+    {/each}
+    {#if bent.in.length > 0 || bent.out.length > 0}
+      {@render lock('Length', ui.lockLength, () => (ui.lockLength = !ui.lockLength))}
+    {/if}
     {#each ease ? (parameters[ease.ease] ?? []) : [] as p (p.id)}
       <span>{p.id[0].toUpperCase()}{p.id.slice(1)}</span>
       <div class="w-16">

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Copy from '@lucide/svelte/icons/copy';
   import Footprints from '@lucide/svelte/icons/footprints';
+  import Spline from '@lucide/svelte/icons/spline';
   import LibraryBig from '@lucide/svelte/icons/library-big';
   import Pause from '@lucide/svelte/icons/pause';
   import Trash2 from '@lucide/svelte/icons/trash-2';
@@ -226,6 +227,11 @@
       aria-pressed={session.player.stepped}
       title="Playing holds each pose until the next, without in-betweens"
       onclick={() => (session.player.stepped = !session.player.stepped)}><Footprints size={14} />Stepped</button
+    >
+    <button
+      class="btn btn-ghost btn-xs"
+      title={tip('poses.toCurves', 'Held keys of the selection, or of everything, become curves')}
+      onclick={() => run('poses.toCurves')}><Spline size={14} />To curves</button
     >
   </header>
   <div

@@ -70,7 +70,7 @@
   role="toolbar"
   aria-label="Transport"
 >
-  <div class="flex items-center">
+  <div class="flex shrink-0 items-center">
     {#each [{ id: 'first', icon: ChevronFirst }, { id: 'previousKey', icon: SkipBack }, { id: 'back', icon: StepBack }] as { id, icon: Icon } (id)}
       <button class="btn btn-square btn-ghost btn-sm" title={tip(id)} aria-label={tip(id)} onclick={() => run(id)}
         ><Icon size={16} /></button
@@ -90,7 +90,7 @@
       >
     {/each}
   </div>
-  <div class="w-20" data-testid="frame">
+  <div class="w-20 shrink-0" data-testid="frame">
     <NumberField
       value={session.frame}
       step={0.25}
@@ -99,9 +99,9 @@
       ontry={(change) => scrubbed(change, true)}
     />
   </div>
-  <span class="w-14 text-xs text-base-content/75">{(session.frame / scene.rate).toFixed(2)} s</span>
-  {#if middle}<div class="flex grow justify-center">{@render middle()}</div>
+  {#if middle}<div class="flex min-w-0 grow justify-center overflow-x-auto">{@render middle()}</div>
   {:else}
+    <span class="w-14 shrink-0 text-xs text-base-content/75">{(session.frame / scene.rate).toFixed(2)} s</span>
     <div
       bind:this={track}
       class="relative h-8 min-w-0 grow cursor-col-resize rounded-field bg-base-100"

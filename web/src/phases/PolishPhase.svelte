@@ -7,7 +7,7 @@
   import Values from '../panels/Values.svelte';
   import Stage from '../stage/Stage.svelte';
   import { session } from '../state/session.svelte';
-  import { run } from '../state/commands';
+  import { run, tip } from '../state/commands';
   import { curveTools } from '../state/curveTools';
   import { ui } from '../state/ui.svelte';
   import { contextMenu } from '../panels/contextMenu.svelte';
@@ -41,6 +41,11 @@
   });
 
   const newKeys = $derived((session.shot.scene.newKeys as { segment?: string } | null)?.segment ?? 'bezier');
+  const sides = {
+    both: { label: 'Sides', words: 'both sides of a key' },
+    in: { label: 'Arrive', words: 'the arriving side alone' },
+    out: { label: 'Leave', words: 'the leaving side alone' },
+  };
   const handles = [
     { id: 'handle.auto', label: 'Auto', hint: 'flat at extremes, never beyond its keys' },
     { id: 'handle.smooth', label: 'Smooth', hint: 'through the key, may overshoot' },
@@ -59,10 +64,16 @@
 <div class="flex shrink-0 items-center border-y border-base-300 bg-base-100">
   <div class="min-w-0 grow"><EaseShelf /></div>
   <div class="flex shrink-0 items-center gap-1 px-2" role="toolbar" aria-label="Handles">
+    <button
+      class="btn w-14 btn-xs {ui.handleSide === 'both' ? 'btn-ghost' : 'btn-primary'}"
+      title={tip('handle.side', `Kinds go to ${sides[ui.handleSide].words}`)}
+      aria-label="Kinds of handles go to {sides[ui.handleSide].words}"
+      onclick={() => run('handle.side')}>{sides[ui.handleSide].label}</button
+    >
     {#each handles as h (h.id)}
       <button
         class="btn btn-xs"
-        title="{h.label}: {h.hint}"
+        title={tip(h.id, `${h.label}: ${h.hint}`)}
         disabled={session.selection.keys.length === 0}
         onclick={() => run(h.id)}>{h.label}</button
       >

@@ -126,8 +126,26 @@ const edits: Command[] = [
     id: `handle.${kind}`,
     title: `Handles of the selected keys: ${kind}`,
     group: 'Keys',
-    run: () => withKeys((keys) => ({ kind: 'setHandleKinds', keys, in: { kind }, out: { kind } })),
+    keys: { flat: 'e', straight: 'd' }[kind as string],
+    run: () =>
+      withKeys((keys) => ({
+        kind: 'setHandleKinds',
+        keys,
+        ...(ui.handleSide === 'both' ? { in: { kind }, out: { kind } } : { [ui.handleSide]: { kind }, joined: false }),
+      })),
   })),
+  {
+    id: 'handle.side',
+    title: 'Kinds of handles: for both sides of a key, the arriving one, or the leaving one',
+    group: 'Keys',
+    run: () => (ui.handleSide = ({ both: 'in', in: 'out', out: 'both' } as const)[ui.handleSide]),
+  },
+  {
+    id: 'tracks.lockLength',
+    title: 'Lock of length: handles that are dragged only turn, or not',
+    group: 'Keys',
+    run: () => (ui.lockLength = !ui.lockLength),
+  },
   {
     id: 'split',
     title: 'Split the handles of the selected keys',
@@ -139,6 +157,12 @@ const edits: Command[] = [
     title: 'Join the handles of the selected keys',
     group: 'Keys',
     run: () => withKeys((keys) => ({ kind: 'setHandleKinds', keys, joined: true })),
+  },
+  {
+    id: 'poses.toCurves',
+    title: 'To curves: poses that are held by their keys go over into one another',
+    group: 'Keys',
+    run: toCurves,
   },
   ...(['bezier', 'linear', 'hold'] as const).map((segment) => ({
     id: `segment.${segment}`,
@@ -154,6 +178,24 @@ const edits: Command[] = [
     },
   })),
 ];
+
+/** Held keys of the selected objects, or of all, go on as new keys of the shot do; where those hold too, as curves. What can only be on or off stays. */
+function toCurves() {
+  const { shot, selection, player, messages } = session;
+  const owners = selection.ids.length > 0 ? [...shot.family(selection.ids)] : [...shot.keyedOwners.keys()];
+  const keys = owners
+    .flatMap((id) => [...(shot.keyedOwners.get(id) ?? [])])
+    .filter((address) => !shot.channelAt(address)?.stepped)
+    .flatMap((address) =>
+      (shot.curve(address)?.keys ?? []).filter((k) => k.segment === 'hold').map(({ frame }) => ({ address, frame })),
+    );
+  if (keys.length === 0)
+    return messages.say('No pose is held here by its keys: select objects that were blocked with held keys.');
+  const { segment = 'bezier' } = (shot.scene.newKeys ?? {}) as { segment?: string };
+  const edit = { kind: 'setSegments', keys, segment: segment === 'hold' ? 'bezier' : segment };
+  // Played as it is from now on.
+  if (shot.commit(edit as Edit)) player.stepped = false;
+}
 
 const views: Command[] = [
   ...(['set', 'block', 'polish', 'deliver'] as Phase[]).map((phase, i) => ({

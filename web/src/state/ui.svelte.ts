@@ -72,6 +72,10 @@ class Ui {
   /** Keys and handles that are dragged keep their frame, or their value. */
   lockFrame = $state(false);
   lockValue = $state(false);
+  /** Handles that are dragged keep their length, as it is seen. */
+  lockLength = $state(false);
+  /** Which side of a key gets another kind of handle. */
+  handleSide = $state<'both' | 'in' | 'out'>('both');
   /** The rows of the tracks: by object, or those of one kind together. */
   rowsBy = $state<'object' | 'kind'>('object');
   /** Rows also of what has no keys, of the selected objects. */

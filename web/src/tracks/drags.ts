@@ -222,24 +222,48 @@ export function keys(
   };
 }
 
+/** Drags a handle; those on the same side of the other selected keys of its curve go along by as much. */
 export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, split: boolean): Hand {
   const { session } = board;
   const { key, side, lane } = hit;
-  const at = session.shot.curve(key.address)!.keys.find((k) => k.frame === key.frame)!;
+  const { keys: all } = session.shot.curve(key.address)!;
+  const at = all.find((k) => k.frame === key.frame)!;
+  const chosen = new Set(session.selection.keys.filter((k) => k.address === key.address).map((k) => k.frame));
+  const others = all.filter(
+    (k, i) =>
+      k !== at &&
+      chosen.has(k.frame) &&
+      (side === 'in' ? i > 0 && all[i - 1].segment === 'bezier' : i < all.length - 1 && k.segment === 'bezier'),
+  );
+  const within = (frames: number) => (side === 'in' ? Math.min(0, frames) : Math.max(0, frames));
   let edit: Edit | null = null;
   return {
     move: (e) => {
       const { x, y } = board.point(e);
-      const df = board.time.frame(x) - key.frame;
-      const frames = ui.lockFrame ? at[side][0] : side === 'in' ? Math.min(0, df) : Math.max(0, df);
-      const value = ui.lockValue ? at[side][1] : laneValue(board.model(), lane, y) - at.value;
-      edit = {
+      const m = board.model();
+      let frames = ui.lockFrame ? at[side][0] : within(board.time.frame(x) - key.frame);
+      let value = ui.lockValue ? at[side][1] : laneValue(m, lane, y) - at.value;
+      if (ui.lockLength) {
+        // As long on the screen as it was.
+        const [perX, perY] = [board.time.frame(1) - board.time.frame(0), laneValue(m, lane, 0) - laneValue(m, lane, 1)];
+        const was = Math.hypot(at[side][0] / perX, at[side][1] / perY);
+        const now = Math.hypot(frames / perX, value / perY);
+        if (was > 0 && now > 0) [frames, value] = [(frames * was) / now, (value * was) / now];
+      }
+      const joined = split || e.altKey ? { joined: false } : {};
+      const bent = (frame: number, to: [number, number]) => ({
         kind: 'setHandle',
-        key,
+        key: { address: key.address, frame },
         side,
-        handle: { kind: 'free', frames, value },
-        ...(split || e.altKey ? { joined: false } : {}),
-      } as Edit;
+        handle: { kind: 'free', frames: within(to[0]), value: to[1] },
+        ...joined,
+      });
+      const by = [frames - at[side][0], value - at[side][1]];
+      const edits = [
+        bent(key.frame, [frames, value]),
+        ...others.map((k) => bent(k.frame, [k[side][0] + by[0], k[side][1] + by[1]])),
+      ];
+      edit = (edits.length === 1 ? edits[0] : { kind: 'batch', label: `Bend ${edits.length} keys`, edits }) as Edit;
       gestures.readout = `Handle ${signed(frames)} frames, value ${signed(value)}`;
       session.shot.try(edit);
     },
@@ -248,39 +272,40 @@ export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, spli
   };
 }
 
-/** Scales or moves the selected keys by the grips above them. */
+/** Scales or moves the selected keys by the grips above them: about the other end, or with Alt about the playhead. */
 export function scale(board: Board, end: 'first' | 'last' | 'middle', x: number, first: number, last: number): Hand {
   const { session, snap } = board;
   const chosen = session.selection.keys;
   const start = board.time.frame(x);
   let edit: Edit | null = null;
-  const to = (moved: number) => {
-    const span = last - first;
+  const to = (moved: number, aboutPlayhead = false) => {
+    const [edge, far] = end === 'last' ? [last, first] : [first, last];
+    const framePivot = aboutPlayhead ? session.frame : far;
+    if (end !== 'middle' && edge === framePivot) return;
     const by =
       end === 'middle'
         ? { frames: board.snapped(moved) }
         : {
-            framePivot: end === 'last' ? first : last,
-            frameScale: Math.max(0.02, board.snapped(span + (end === 'last' ? moved : -moved)) / span),
+            framePivot,
+            frameScale: Math.max(0.02, board.snapped(edge - framePivot + moved) / (edge - framePivot)),
             snap,
           };
     const tried = { kind: 'transformKeys', keys: chosen, by } as Edit;
-    gestures.readout = 'frames' in by ? `${signed(by.frames!)} frames` : `${rounded(100 * by.frameScale!)} %`;
+    gestures.readout =
+      'frames' in by
+        ? `${signed(by.frames!)} frames`
+        : `${rounded(100 * by.frameScale!)} %${aboutPlayhead ? ' about the playhead' : ''}`;
     if (session.shot.try(tried).refusal) return;
     edit = tried;
-    const {
-      framePivot = 0,
-      frameScale = 1,
-      frames = 0,
-    } = by as { framePivot?: number; frameScale?: number; frames?: number };
+    const { framePivot: pivot, frameScale, frames } = { framePivot: 0, frameScale: 1, frames: 0, ...by };
     // The same sum as the engine's (KeyTransform.Frame), to know the keys again.
     session.selection.keys = chosen.map((k) => {
-      const frame = framePivot + (k.frame - framePivot) * frameScale + frames;
+      const frame = pivot + (k.frame - pivot) * frameScale + frames;
       return { ...k, frame: 'snap' in by && by.snap ? Math.floor(frame + 0.5) : frame };
     });
   };
   return {
-    move: (e) => to(board.time.frame(board.point(e).x) - start),
+    move: (e) => to(board.time.frame(board.point(e).x) - start, e.altKey),
     type: (v) => v !== null && to(v),
     commit: () => made(board, edit),
     cancel: undone(board, chosen),
