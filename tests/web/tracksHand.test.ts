@@ -356,11 +356,12 @@ describe('the view', () => {
     const at = places().key(x, 0, false);
     await down(at);
     await move({ x: WIDTH + 60, y: at.y });
-    const reached = frames(x)[0];
+    const reached = session.selection.keys[0].frame;
+    expect(reached).toBeGreaterThan(0);
     const shown = places().frame(0);
     await waitFor(() => expect(places().frame(0)).toBeLessThan(shown - 40));
     await move({ x: WIDTH + 61, y: at.y });
-    expect(Math.max(...frames(x))).toBeGreaterThanOrEqual(reached);
+    expect(session.selection.keys[0].frame).toBeGreaterThan(reached);
     await fireEvent.keyDown(window, { key: 'Escape' });
     expect(frames(x)).toEqual([0, 20, 40]);
   });

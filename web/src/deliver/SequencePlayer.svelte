@@ -92,14 +92,11 @@
     void untrack(load);
   });
 
-  // What is heard under the pictures; while they are still being made, of those that were there when it began to play.
+  // What is heard under the pictures, once there are no more to come.
   const sound = new SequenceSound();
   const seconds = (index: number) => index / sequence.framesPerSecond;
-  $effect(() => {
-    const { id } = sequence;
-    const count = frames.length;
-    if (sequence.state === 'done' || playing) untrack(() => void sound.load(id, count, seconds(count)));
-  });
+  const heard = $derived(['queued', 'running'].includes(sequence.state) ? 0 : frames.length);
+  $effect(() => void sound.load(sequence.id, heard, seconds(heard)));
   const hear = () => preferences.sound && sound.scrub(seconds(at));
 
   let gone = false;

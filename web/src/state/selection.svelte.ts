@@ -10,6 +10,9 @@ export interface KeyRef {
 
 export const keyId = (k: KeyRef) => `${k.address}@${k.frame}`;
 
+/** What was selected is known of so many states of the shot. */
+const REMEMBERED = 40;
+
 /** What is selected: objects, in the order in which they were taken, and keys. */
 export class Selection {
   #ids = $state.raw<string[]>([]);
@@ -42,10 +45,15 @@ export class Selection {
     this.remember();
   }
 
-  /** While a hand drags, what is selected runs ahead of the shot. */
-  private remember() {
-    if (!gestures.busy) untrack(() => this.#known.set(this.#state, { ids: this.#ids, keys: this.#keys }));
-  }
+  /** While a hand drags, what is selected runs ahead of the shot. Whoever selects does not depend on what was selected. */
+  private remember = () =>
+    untrack(() => {
+      if (gestures.busy) return;
+      // The newest last, and no more than undo is likely to come by: thousands of keys may be selected in each.
+      this.#known.delete(this.#state);
+      this.#known.set(this.#state, { ids: this.#ids, keys: this.#keys });
+      if (this.#known.size > REMEMBERED) this.#known.delete(this.#known.keys().next().value!);
+    });
 
   nodes = $derived.by(() =>
     this.ids.map((id) => this.session.shot.byId.get(id)).filter((n): n is NodeView => n !== undefined),
