@@ -336,6 +336,74 @@ public class FirmnessTests
         }
     }
 
+    /// <summary>News and answers come by two ways. Whoever goes by the number of a view ends with the truth, and what is marked to be kept stays so.</summary>
+    [Fact]
+    public async Task What_is_told_of_a_render_has_an_order()
+    {
+        await using var server = await TestServer.StartAsync();
+        var shot = await server.NewShotAsync();
+        await using var hub = new HubConnectionBuilder().WithUrl(new Uri(server.Client.BaseAddress!, "/live")).Build();
+        var heard = System.Threading.Channels.Channel.CreateUnbounded<JsonElement>();
+        hub.On<JsonElement>("render", v => heard.Writer.TryWrite(v));
+        await hub.StartAsync();
+        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(60));
+        var views = new List<JsonElement>();
+        var (_, ordered) = await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-29", width = 320, height = 180, quality = "draft" });
+        var id = ordered.GetProperty("id").GetString()!;
+        views.Add(ordered);
+        while (views[^1].GetProperty("done").GetInt32() == 0)
+        {
+            views.Add(await heard.Reader.ReadAsync(limit.Token));
+        }
+        // Marked while it renders: the queue must not put back what it read when it began.
+        var (_, marked) = await server.SendAsync(HttpMethod.Put, $"/api/renders/{id}/kept", new { kept = true });
+        views.Add(marked);
+        while (views[^1].GetProperty("state").GetString() != "done")
+        {
+            views.Add(await heard.Reader.ReadAsync(limit.Token));
+        }
+        var (_, away) = await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}");
+        views.Add(away);
+        Assert.True(away.GetProperty("removed").GetBoolean());
+        var inOrder = views.OrderBy(v => v.GetProperty("version").GetInt64()).ToList();
+        var from = marked.GetProperty("version").GetInt64();
+        Assert.All(inOrder, v => Assert.Equal(v.GetProperty("version").GetInt64() >= from, v.GetProperty("kept").GetBoolean()));
+        // Forwards only, in frames as in states.
+        Assert.Equal(inOrder.Select(v => v.GetProperty("done").GetInt32()).Order(), inOrder.Select(v => v.GetProperty("done").GetInt32()));
+        string[] states = ["queued", "running", "done"];
+        Assert.Equal(inOrder.Select(Place).Order(), inOrder.Select(Place));
+        int Place(JsonElement v) => Array.IndexOf(states, v.GetProperty("state").GetString());
+    }
+
+    /// <summary>However quickly somebody changes their mind: the queue goes on, and what was stopped is stopped.</summary>
+    [Fact]
+    public async Task Stopping_and_resuming_in_quick_succession_leaves_the_queue_going()
+    {
+        await using var server = await TestServer.StartAsync();
+        var shot = await server.NewShotAsync();
+        var id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-999", width = 320, height = 180, quality = "draft" })).Body.GetProperty("id").GetString()!;
+        for (var i = 0; i < 30; i++)
+        {
+            await server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/cancel");
+            await Task.Delay(i % 5);
+            Assert.Equal("cancelled", await StateAsync());
+            await server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/resume");
+            await Task.Delay(i % 7);
+            Assert.Contains(await StateAsync(), (string[])["queued", "running"]);
+        }
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(n => server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/{(n % 2 == 0 ? "cancel" : "resume")}")));
+        await server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/cancel");
+        var next = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-1", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!;
+        Assert.Equal("done", await FinishedAsync(server, next));
+        Assert.Equal("cancelled", await StateAsync());
+        await server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/resume");
+        while (await StateAsync() != "running")
+        {
+            await Task.Delay(20);
+        }
+        async Task<string> StateAsync() => (await server.GetAsync($"/api/renders/{id}")).GetProperty("state").GetString()!;
+    }
+
     internal static async Task<string> FinishedAsync(TestServer server, string render)
     {
         while (true)
@@ -356,7 +424,8 @@ public class FirmnessTests
         var shot = await server.NewShotAsync();
         var id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!;
         await FinishedAsync(server, id);
-        Assert.Equal(HttpStatusCode.NoContent, (await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}")).Status);
+        var (status, away) = await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}");
+        Assert.Equal((HttpStatusCode.OK, true), (status, away.GetProperty("removed").GetBoolean()));
         Assert.Equal(0, (await server.GetAsync("/api/renders")).GetArrayLength());
         Assert.Equal(HttpStatusCode.OK, (await server.SendAsync(HttpMethod.Post, $"/api/renders/{id}/undelete")).Status);
         Assert.Equal(1, (await server.GetAsync("/api/renders")).GetArrayLength());

@@ -836,6 +836,29 @@ test('a sequence is rendered, watched, played, stopped, resumed and made a film'
   await expect(page.getByRole('alert')).toContainText('#');
 });
 
+test('an answer that comes after the news of a render does not put it back', async ({ page }) => {
+  await copy(page);
+  await phase(page, 'Deliver');
+  await page.getByRole('radio', { name: /^Draft/ }).click();
+  await page.getByLabel('Width').fill('32');
+  await page.getByLabel('Width').press('Enter');
+  let answer = () => {};
+  await page.route('**/api/renders', async (route) => {
+    const response = await route.fetch();
+    await new Promise<void>((done) => (answer = done));
+    await route.fulfill({ response });
+  });
+  await page.getByRole('button', { name: /^Render frame/ }).click();
+  const job = page.locator('[data-render]').first();
+  await expect(job).toHaveAttribute('data-state', 'done', { timeout: 60_000 });
+  const answered = page.waitForResponse('**/api/renders');
+  answer();
+  await (await answered).finished();
+  // The answer is taken up, and with it the sequence is chosen.
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 0');
+  await expect(job).toHaveAttribute('data-state', 'done');
+});
+
 test('a render is stopped and resumed', async ({ page }) => {
   await copy(page);
   await phase(page, 'Deliver');

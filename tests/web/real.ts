@@ -112,7 +112,7 @@ export async function openDemo(
   session.messages.clear();
   session.autoKey = false;
   session.clipboard.clear();
-  session.renders.list = [];
+  void session.renders.of('another');
   await session.start();
   session.frame = session.shot.scene.playFirst;
   session.shot.show();

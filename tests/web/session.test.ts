@@ -493,8 +493,9 @@ describe('undo', () => {
 });
 
 describe('renders', () => {
-  const view = (id: string, done: number) =>
-    ({ id, shotId: 'shot', done, created: `2026-11-0${id.charCodeAt(0) - 96}T10:00:00Z` }) as never;
+  const view = (id: string, done: number, version = done, removed = false) =>
+    ({ id, shotId: 'shot', version, done, removed, created: `2026-11-0${id.charCodeAt(0) - 96}T10:00:00Z` }) as never;
+  const listed = () => session.renders.list.map((r) => [r.id, r.done]);
   it('are kept newest first, replaced in place, and only those of this shot', () => {
     session.renders.take(view('a', 0));
     session.renders.take(view('b', 0));
@@ -505,10 +506,36 @@ describe('renders', () => {
       ['a', 5],
     ]);
     // One that was removed and is taken back stands where it was.
-    session.renders.drop('a');
+    session.renders.take(view('a', 5, 6, true));
     expect(session.renders.list.map((r) => r.id)).toEqual(['b']);
-    session.renders.take(view('a', 5));
+    session.renders.take(view('a', 5, 7));
     expect(session.renders.list.map((r) => r.id)).toEqual(['b', 'a']);
+  });
+
+  it('stay as new as they are when older news comes late', () => {
+    session.renders.take(view('a', 5, 20));
+    session.renders.take(view('a', 0, 10));
+    expect(listed()).toEqual([['a', 5]]);
+    session.renders.take(view('a', 5, 30, true));
+    session.renders.take(view('a', 5, 25));
+    expect(listed()).toEqual([]);
+  });
+
+  it('are asked for without losing what was heard meanwhile', async () => {
+    session.renders.take(view('a', 1, 10));
+    session.renders.take(view('b', 1, 11));
+    session.renders.take(view('d', 1, 11));
+    answers.set('GET /api/renders', { status: 200, body: [view('b', 3, 30), view('d', 1, 30)] });
+    const asked = session.renders.of('shot');
+    session.renders.take(view('b', 9, 40));
+    session.renders.take(view('c', 0, 41));
+    session.renders.take(view('d', 1, 42, true));
+    await asked;
+    // The one that is gone was put away while nothing was heard.
+    expect(listed()).toEqual([
+      ['c', 0],
+      ['b', 9],
+    ]);
   });
 });
 

@@ -139,7 +139,6 @@ function open(entries: Line[] = []) {
     state: (state, pending) => heard.states.push(`${state} ${pending}`),
     notice: (text) => heard.notices.push(text),
     render: (view) => heard.renders.push(view),
-    renderRemoved: (id) => heard.renders.push(`removed ${id}`),
     film: (id, part) => heard.renders.push(`film ${id} ${part}`),
     reopen: () => heard.reopened++,
     reconnected: () => heard.back++,
@@ -425,8 +424,7 @@ describe('a shot that is closed', () => {
   it('hands the progress of renders on while it is open', () => {
     const { heard } = open();
     server.heard.get('render')!({ id: 'r' });
-    server.heard.get('renderRemoved')!('r');
     server.heard.get('film')!('r', 0.5);
-    expect(heard.renders).toEqual([{ id: 'r' }, 'removed r', 'film r 0.5']);
+    expect(heard.renders).toEqual([{ id: 'r' }, 'film r 0.5']);
   });
 });

@@ -14,13 +14,13 @@ internal static class RenderEndpoints
         var renders = app.MapGroup("/api/renders").WithTags("Renders");
 
         renders.MapGet("/", async (RenderQueue queue, CancellationToken cancel, string? shot = null) =>
-            (await queue.ListAsync(shot, cancel)).Select(RenderView.Of).ToList()).WithName("ListRenders");
+            await queue.ListAsync(shot, cancel)).WithName("ListRenders");
 
         renders.MapPost("/", async (RenderOrder order, RenderQueue queue, CancellationToken cancel) =>
-            RenderView.Of(await queue.OrderAsync(order, cancel))).WithName("OrderRender");
+            await queue.OrderAsync(order, cancel)).WithName("OrderRender");
 
         renders.MapGet("/{id}", async (string id, RenderQueue queue, CancellationToken cancel) =>
-            RenderView.Of(await queue.GetAsync(id, cancel))).WithName("GetRender");
+            await queue.ViewAsync(id, cancel)).WithName("GetRender");
 
         renders.MapPost("/{id}/cancel", async (string id, RenderQueue queue, CancellationToken cancel) =>
         {
@@ -35,16 +35,13 @@ internal static class RenderEndpoints
         }).WithName("ResumeRender");
 
         renders.MapDelete("/{id}", async (string id, RenderQueue queue, CancellationToken cancel) =>
-        {
-            await queue.SetDeletedAsync(id, deleted: true, cancel);
-            return TypedResults.NoContent();
-        }).WithName("DeleteRender");
+            await queue.SetDeletedAsync(id, deleted: true, cancel)).WithName("DeleteRender");
 
         renders.MapPost("/{id}/undelete", async (string id, RenderQueue queue, CancellationToken cancel) =>
-            RenderView.Of(await queue.SetDeletedAsync(id, deleted: false, cancel))).WithName("UndeleteRender");
+            await queue.SetDeletedAsync(id, deleted: false, cancel)).WithName("UndeleteRender");
 
         renders.MapPut("/{id}/kept", async (string id, KeepRequest request, RenderQueue queue, CancellationToken cancel) =>
-            RenderView.Of(await queue.SetKeptAsync(id, request.Kept, cancel))).WithName("KeepRender");
+            await queue.SetKeptAsync(id, request.Kept, cancel)).WithName("KeepRender");
 
         renders.MapGet("/{id}/folder", async (string id, RenderQueue queue, DataFolder folder, CancellationToken cancel) =>
         {

@@ -80,20 +80,20 @@ public sealed record FilmRequest(int Times = 1);
 /// <summary>Whether a sequence is to be kept.</summary>
 public sealed record KeepRequest(bool Kept);
 
-/// <summary>A rendered sequence.</summary>
+/// <summary>A rendered sequence. Of two views of one, that with the larger <paramref name="Version"/> was read later and knows more.</summary>
 public sealed record RenderView(
-    string Id, string ShotId, string ShotName, int ShotRevision, string Frames, int Width, int Height, string Quality, string? Camera,
-    string FileName, double FramesPerSecond, DateTime Created, string State, string? Message, bool Kept,
+    string Id, long Version, string ShotId, string ShotName, int ShotRevision, string Frames, int Width, int Height, string Quality, string? Camera,
+    string FileName, double FramesPerSecond, DateTime Created, string State, string? Message, bool Kept, bool Removed,
     IReadOnlyList<RenderFrameView> FrameList, int Done, double MillisecondsPerFrame, double? SecondsLeft)
 {
-    public static RenderView Of(RenderRow r)
+    public static RenderView Of(RenderRow r, long version)
     {
         var frames = r.FrameRows.OrderBy(f => f.Frame).Select(f => new RenderFrameView(f.Frame, f.State == RenderState.Done, Math.Round(f.Milliseconds, 1))).ToList();
         var done = frames.Where(f => f.Done).ToList();
         var each = done.Count > 0 ? done.Average(f => f.Milliseconds) : 0;
         var left = r.State is RenderState.Queued or RenderState.Running && done.Count > 0 ? each * (frames.Count - done.Count) / 1000 : (double?)null;
-        return new(r.Id, r.ShotId, r.ShotName, r.ShotRevision, r.Frames, r.Width, r.Height, Json.Camel(r.Quality), r.Camera,
-            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, frames, done.Count, Math.Round(each, 1), left);
+        return new(r.Id, version, r.ShotId, r.ShotName, r.ShotRevision, r.Frames, r.Width, r.Height, Json.Camel(r.Quality), r.Camera,
+            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, r.Deleted is not null, frames, done.Count, Math.Round(each, 1), left);
     }
 }
 

@@ -1,5 +1,4 @@
 using Bradymotus.Server.Api;
-using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Bradymotus.Server.Live;
@@ -39,11 +38,8 @@ public sealed class Announcer(IHubContext<LiveHub> hub)
     /// <summary>A shot has a newer revision.</summary>
     public Task JournalAsync(string shotId, int revision) => hub.Clients.Group(shotId).SendAsync("journal", shotId, revision);
 
-    /// <summary>A render has gone on.</summary>
-    public Task RenderAsync(RenderRow row) => hub.Clients.All.SendAsync("render", RenderView.Of(row));
-
-    /// <summary>A render is no longer in the list.</summary>
-    public Task RenderRemovedAsync(string id) => hub.Clients.All.SendAsync("renderRemoved", id);
+    /// <summary>A render has gone on, or was put away.</summary>
+    public Task RenderAsync(RenderView view) => hub.Clients.All.SendAsync("render", view);
 
     /// <summary>So much of the film of a render is made, from 0 to 1.</summary>
     public Task FilmAsync(string id, double part) => hub.Clients.All.SendAsync("film", id, part);

@@ -6,6 +6,7 @@ using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
 using Bradymotus.Render;
 using Bradymotus.Render.Pictures;
+using Bradymotus.Server.Api;
 using Bradymotus.Server.Store;
 using Hangfire;
 using Microsoft.EntityFrameworkCore;
@@ -18,6 +19,7 @@ public sealed record RenderOrder(string ShotId, string Frames, int Width, int He
 
 /// <summary>
 /// Rendered sequences. The rows of the database are the truth: which frames there are, which are done. A restart goes on where they say.
+/// A state is changed in the database, from what it is there, and what is told of it is read from there afterwards.
 /// </summary>
 public sealed partial class RenderQueue(
     IDbContextFactory<StoreContext> contexts, ShotLibrary library, DataFolder folder, TimeProvider clock,
@@ -33,9 +35,11 @@ public sealed partial class RenderQueue(
 
     private readonly ConcurrentDictionary<string, CancellationTokenSource> _running = new();
 
+    private long _version;
+
     /// <summary>Checks an order and puts it into the queue.</summary>
     /// <exception cref="Refusal">Size, frames, name, quality or camera cannot be used; nothing has been queued.</exception>
-    public async Task<RenderRow> OrderAsync(RenderOrder order, CancellationToken cancel)
+    public async Task<RenderView> OrderAsync(RenderOrder order, CancellationToken cancel)
     {
         var steps = FrameSteps.Parse(order.Frames);
         if (steps.Count > MostFrames)
@@ -72,8 +76,7 @@ public sealed partial class RenderQueue(
         db.Renders.Add(row);
         await db.SaveChangesAsync(cancel);
         Enqueue(row.Id);
-        await announcer.RenderAsync(row);
-        return row;
+        return await AnnounceAsync(row.Id, cancel);
     }
 
     /// <summary>At start: everything that was not finished goes on, and what was put away long ago is removed.</summary>
@@ -93,16 +96,13 @@ public sealed partial class RenderQueue(
     public async Task CancelAsync(string id, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var row = await FindAsync(db, id, cancel);
-        if (row.State is RenderState.Queued or RenderState.Running)
+        if (await SetStateAsync(db, id, RenderState.Cancelled, null, cancel, RenderState.Queued, RenderState.Running))
         {
-            row.State = RenderState.Cancelled;
-            await db.SaveChangesAsync(cancel);
             if (_running.TryGetValue(id, out var running))
             {
-                await running.CancelAsync();
+                await StopAsync(running);
             }
-            await announcer.RenderAsync(row);
+            await AnnounceAsync(id, cancel);
         }
     }
 
@@ -110,42 +110,32 @@ public sealed partial class RenderQueue(
     public async Task ResumeAsync(string id, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var row = await FindAsync(db, id, cancel);
-        if (row.State is RenderState.Cancelled or RenderState.Failed)
+        if (await SetStateAsync(db, id, RenderState.Queued, null, cancel, RenderState.Cancelled, RenderState.Failed))
         {
-            (row.State, row.Message) = (RenderState.Queued, null);
-            foreach (var frame in row.FrameRows)
-            {
-                frame.Begun = 0;
-            }
-            await db.SaveChangesAsync(cancel);
+            await db.RenderFrames.Where(f => f.RenderId == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.Begun, 0), cancel);
             Enqueue(id);
-            await announcer.RenderAsync(row);
+            await AnnounceAsync(id, cancel);
         }
     }
 
-    public async Task<RenderRow> SetKeptAsync(string id, bool kept, CancellationToken cancel)
+    public async Task<RenderView> SetKeptAsync(string id, bool kept, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var row = await FindAsync(db, id, cancel);
-        row.Kept = kept;
-        await db.SaveChangesAsync(cancel);
-        return row;
+        await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Kept, kept), cancel);
+        return await AnnounceAsync(id, cancel);
     }
 
     /// <summary>Puts a sequence away, or brings it back. What is still rendering stops. Its pictures are removed at a start a day later.</summary>
-    public async Task<RenderRow> SetDeletedAsync(string id, bool deleted, CancellationToken cancel)
+    public async Task<RenderView> SetDeletedAsync(string id, bool deleted, CancellationToken cancel)
     {
         if (deleted)
         {
             await CancelAsync(id, cancel);
         }
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var row = await FindAsync(db, id, cancel);
-        row.Deleted = deleted ? clock.GetUtcNow().UtcDateTime : null;
-        await db.SaveChangesAsync(cancel);
-        await (deleted ? announcer.RenderRemovedAsync(id) : announcer.RenderAsync(row));
-        return row;
+        var when = deleted ? clock.GetUtcNow().UtcDateTime : (DateTime?)null;
+        await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Deleted, when), cancel);
+        return await AnnounceAsync(id, cancel);
     }
 
     private async Task RemoveDeletedAsync(StoreContext db, CancellationToken cancel)
@@ -164,11 +154,22 @@ public sealed partial class RenderQueue(
     }
 
     /// <summary>The newest first.</summary>
-    public async Task<List<RenderRow>> ListAsync(string? shotId, CancellationToken cancel)
+    public async Task<List<RenderView>> ListAsync(string? shotId, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        return await db.Renders.Where(r => r.Deleted == null && (shotId == null || r.ShotId == shotId)).Include(r => r.FrameRows)
-            .OrderByDescending(r => r.Created).Take(200).AsNoTracking().AsSplitQuery().ToListAsync(cancel);
+        var version = NextVersion();
+        var rows = await WithoutShots(db.Renders.Where(r => r.Deleted == null && (shotId == null || r.ShotId == shotId)).OrderByDescending(r => r.Created).Take(200))
+            .ToListAsync(cancel);
+        return [.. rows.Select(r => RenderView.Of(r, version))];
+    }
+
+    /// <summary>How far a render is.</summary>
+    public async Task<RenderView> ViewAsync(string id, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        // The number is drawn before the row is read: what has a larger one was read later, and knows at least as much.
+        var version = NextVersion();
+        return RenderView.Of(await WithoutShots(db.Renders.Where(r => r.Id == id)).SingleOrDefaultAsync(cancel) ?? throw new NotFoundException("render", id), version);
     }
 
     public async Task<RenderRow> GetAsync(string id, CancellationToken cancel)
@@ -222,17 +223,18 @@ public sealed partial class RenderQueue(
     private async Task RenderAsync(string id, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var row = await FindAsync(db, id, cancel);
-        if (row.State is not (RenderState.Queued or RenderState.Running))
+        if (!await SetStateAsync(db, id, RenderState.Running, null, cancel, RenderState.Queued, RenderState.Running))
         {
             return;
         }
-        row.State = RenderState.Running;
+        var row = await FindAsync(db, id, cancel);
         Directory.CreateDirectory(folder.Render(id));
         var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera, folder.Assets.ForShots);
         var names = new FileNamePattern(row.FileName);
         var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
         var announced = Stopwatch.StartNew();
+        // The whole list of frames goes out each time: a long, quick sequence need not do so for every picture.
+        var pause = Math.Max(200, row.FrameRows.Count / 5);
         var left = row.FrameRows.OrderBy(f => f.Frame).Where(f => f.State != RenderState.Done).ToList();
         for (var i = 0; i < left.Count; i++)
         {
@@ -242,7 +244,7 @@ public sealed partial class RenderQueue(
             {
                 Begin(frame);
                 await db.SaveChangesAsync(cancel);
-                await announcer.RenderAsync(row);
+                await AnnounceAsync(id, cancel);
             }
             var watch = Stopwatch.StartNew();
             try
@@ -263,16 +265,15 @@ public sealed partial class RenderQueue(
                 Begin(left[i + 1]);
             }
             await db.SaveChangesAsync(cancel);
-            // The whole list of frames goes out each time: a long, quick sequence need not do so for every picture.
-            if (announced.ElapsedMilliseconds >= 200)
+            if (announced.ElapsedMilliseconds >= pause)
             {
+                await AnnounceAsync(id, cancel);
                 announced.Restart();
-                await announcer.RenderAsync(row);
             }
         }
-        row.State = RenderState.Done;
-        await db.SaveChangesAsync(cancel);
-        await announcer.RenderAsync(row);
+        // Stopped after its last picture it is done as well.
+        await SetStateAsync(db, id, RenderState.Done, null, CancellationToken.None, RenderState.Running, RenderState.Cancelled);
+        await AnnounceAsync(id, CancellationToken.None);
     }
 
     private static void Begin(RenderFrameRow frame)
@@ -287,11 +288,74 @@ public sealed partial class RenderQueue(
     private async Task FailAsync(string id, string message)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var row = await FindAsync(db, id, CancellationToken.None);
-        (row.State, row.Message) = (RenderState.Failed, message);
-        await db.SaveChangesAsync();
-        await announcer.RenderAsync(row);
+        await SetStateAsync(db, id, RenderState.Failed, message, CancellationToken.None, RenderState.Queued, RenderState.Running);
+        await AnnounceAsync(id, CancellationToken.None);
     }
+
+    /// <summary>Sets a state where the render is in one of some others, in one step. Whether it was.</summary>
+    /// <exception cref="NotFoundException">There is no such render.</exception>
+    private static async Task<bool> SetStateAsync(StoreContext db, string id, RenderState to, string? message, CancellationToken cancel, params RenderState[] from)
+    {
+        var changed = await db.Renders.Where(r => r.Id == id && from.Contains(r.State))
+            .ExecuteUpdateAsync(s => s.SetProperty(r => r.State, to).SetProperty(r => r.Message, message), cancel);
+        return changed > 0 || (await db.Renders.AnyAsync(r => r.Id == id, cancel) ? false : throw new NotFoundException("render", id));
+    }
+
+    private static async Task StopAsync(CancellationTokenSource running)
+    {
+        try
+        {
+            await running.CancelAsync();
+        }
+        catch (ObjectDisposedException)
+        {
+            // It has just come to its end.
+        }
+    }
+
+    private async Task<RenderView> AnnounceAsync(string id, CancellationToken cancel)
+    {
+        var view = await ViewAsync(id, cancel);
+        await announcer.RenderAsync(view);
+        return view;
+    }
+
+    /// <summary>Larger than all before, of earlier runs of the server too.</summary>
+    private long NextVersion()
+    {
+        var now = clock.GetUtcNow().ToUnixTimeMilliseconds();
+        long last, next;
+        do
+        {
+            last = Interlocked.Read(ref _version);
+            next = Math.Max(last + 1, now);
+        }
+        while (Interlocked.CompareExchange(ref _version, next, last) != last);
+        return next;
+    }
+
+    /// <summary>Rows to be told of: the shots that they keep, which are large, stay in the database.</summary>
+    private static IQueryable<RenderRow> WithoutShots(IQueryable<RenderRow> rows) => rows.Select(r => new RenderRow
+    {
+        Id = r.Id,
+        ShotId = r.ShotId,
+        ShotName = r.ShotName,
+        ShotRevision = r.ShotRevision,
+        ShotJson = "",
+        Frames = r.Frames,
+        Width = r.Width,
+        Height = r.Height,
+        Quality = r.Quality,
+        Camera = r.Camera,
+        FileName = r.FileName,
+        FramesPerSecond = r.FramesPerSecond,
+        Created = r.Created,
+        State = r.State,
+        Message = r.Message,
+        Kept = r.Kept,
+        Deleted = r.Deleted,
+        FrameRows = r.FrameRows.ToList(),
+    }).AsNoTracking().AsSplitQuery();
 
     private void Enqueue(string id) => jobs.Enqueue<RenderQueue>(q => q.RunAsync(id, CancellationToken.None));
 

@@ -53,8 +53,7 @@
     );
   const remove = (r: RenderView) =>
     attempt(async () => {
-      await take(api.DELETE('/api/renders/{id}', at(r)));
-      renders.drop(r.id);
+      renders.take(await take(api.DELETE('/api/renders/{id}', at(r))));
       session.messages.say(`${r.frames}, ${r.quality} is removed; its pictures stay on the disk for a day.`, {
         label: 'Take back',
         run: () => attempt(async () => renders.take(await take(api.POST('/api/renders/{id}/undelete', at(r))))),

@@ -1508,9 +1508,11 @@ export interface components {
             camera?: null | string;
             fileName?: null | string;
         };
-        /** @description A rendered sequence. */
+        /** @description A rendered sequence. Of two views of one, that with the larger Version was read later and knows more. */
         RenderView: {
             id: string;
+            /** Format: int64 */
+            version: number;
             shotId: string;
             shotName: string;
             /** Format: int32 */
@@ -1530,6 +1532,7 @@ export interface components {
             state: string;
             message: null | string;
             kept: boolean;
+            removed: boolean;
             frameList: components["schemas"]["RenderFrameView"][];
             /** Format: int32 */
             done: number;
@@ -2954,12 +2957,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RenderView"];
+                };
             };
         };
     };

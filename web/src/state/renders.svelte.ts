@@ -13,19 +13,33 @@ export class Renders {
 
   private shotId: string | null = null;
   private report: (part: number) => void = () => undefined;
+  /** How new what is known of each is, of those that were put away too. Answers and news come by two ways, in any order. */
+  private readonly versions = new Map<string, number>();
 
   /** Asks for those of a shot; from then on only they are taken. */
   async of(shot: string) {
-    this.shotId = shot;
+    if (this.shotId !== shot) {
+      this.shotId = shot;
+      this.list = [];
+      this.versions.clear();
+    }
+    const before = new Set(this.list);
     const renders = await take(api.GET('/api/renders', { params: { query: { shot } } })).catch(() => null);
-    if (renders && this.shotId === shot) this.list = renders;
+    if (!renders || this.shotId !== shot) return;
+    for (const view of renders) this.take(view);
+    // Put away while nothing was heard of it.
+    const there = new Set(renders.map((r) => r.id));
+    this.list = this.list.filter((r) => there.has(r.id) || !before.has(r));
   }
 
+  /** Takes up how far one is, or that it was put away. */
   take(view: RenderView) {
-    if (view.shotId !== this.shotId) return;
+    if (view.shotId !== this.shotId || (this.versions.get(view.id) ?? -1) > view.version) return;
+    this.versions.set(view.id, view.version);
     const at = this.list.findIndex((r) => r.id === view.id);
-    this.list =
-      at < 0 ? [view, ...this.list].sort((a, b) => b.created.localeCompare(a.created)) : this.list.with(at, view);
+    if (view.removed) this.list = this.list.filter((r) => r.id !== view.id);
+    else if (at >= 0) this.list = this.list.with(at, view);
+    else this.list = [view, ...this.list].sort((a, b) => b.created.localeCompare(a.created));
   }
 
   /** Makes the film of a render, one at a time; it can be cancelled. */
@@ -47,9 +61,5 @@ export class Renders {
   /** The server says how much of a film is made, from 0 to 1. */
   filmed(render: string, part: number) {
     if (render === this.filming) this.report(part);
-  }
-
-  drop(id: string) {
-    this.list = this.list.filter((r) => r.id !== id);
   }
 }

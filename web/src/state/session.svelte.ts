@@ -122,7 +122,6 @@ export class Session {
       },
       notice: (text) => this.messages.say(text),
       render: (view) => this.renders.take(view),
-      renderRemoved: (render) => this.renders.drop(render),
       film: (render, part) => this.renders.filmed(render, part),
       reopen: () => void this.open(id).catch((e: Error) => this.messages.say(e.message)),
       reconnected: () => void this.renders.of(id),

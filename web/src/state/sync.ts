@@ -13,7 +13,6 @@ export interface SyncListener {
   /** Something that a person should read. */
   notice(text: string): void;
   render(view: RenderView): void;
-  renderRemoved(id: string): void;
   /** So much of the film of a render is made, from 0 to 1. */
   film(render: string, part: number): void;
   /** What others have done cannot be applied here: the shot has to be opened again. */
@@ -37,7 +36,6 @@ function connection(): HubConnection {
     .build();
   hub.on('journal', (id: string, revision: number) => listening?.hear(id, revision));
   hub.on('render', (view: RenderView) => listening?.listener.render(view));
-  hub.on('renderRemoved', (id: string) => listening?.listener.renderRemoved(id));
   hub.on('film', (id: string, part: number) => listening?.listener.film(id, part));
   hub.onreconnected(() => void listening?.reconnected());
   return hub;
