@@ -388,6 +388,32 @@ test('a pose is made a hold, and retimed by dragging its picture', async ({ page
   await expect.poll(async () => (await keysOf(page, 'buoy/transform.translate.y'))[1]).toBeGreaterThan(30);
 });
 
+test('pictures of poses are framed on what moves, also where the camera does not see it', async ({ page }) => {
+  const shots = await (await page.request.get('/api/shots')).json();
+  await open(page, `#${shots.find((s: { name: string }) => s.name === 'Fender, polished').id}`);
+  await phase(page, 'Block');
+  await page.evaluate(() => window.bradymotus.selection.select(['fender']));
+  // On frame 0 the fender hangs above the frame of the camera; on 29 it lies on the quay.
+  for (const frame of [0, 29]) {
+    const picture = page.getByAltText(`Pose on frame ${frame}`);
+    await expect
+      .poll(() =>
+        picture.evaluate(async (image: HTMLImageElement) => {
+          await image.decode();
+          const canvas = new OffscreenCanvas(image.naturalWidth, image.naturalHeight);
+          const context = canvas.getContext('2d')!;
+          context.drawImage(image, 0, 0);
+          const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
+          let orange = 0;
+          for (let i = 0; i < data.length; i += 4)
+            if (data[i] > 120 && data[i] > 1.4 * data[i + 1] && data[i + 1] > 1.4 * data[i + 2]) orange++;
+          return orange;
+        }),
+      )
+      .toBeGreaterThan(100);
+  }
+});
+
 test('it plays, at true speed and every frame', async ({ page }) => {
   await open(page);
   await page.keyboard.press('Space');

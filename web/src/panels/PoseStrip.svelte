@@ -5,9 +5,8 @@
   import LibraryBig from '@lucide/svelte/icons/library-big';
   import Pause from '@lucide/svelte/icons/pause';
   import Trash2 from '@lucide/svelte/icons/trash-2';
-  import type { Box3 } from 'three';
   import type { Edit } from '../engine/engine';
-  import type { StageView } from '../stage/view';
+  import type { Motion, StageView } from '../stage/view';
   import { run, tip } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';
   import { gestures } from '../state/gestures.svelte';
@@ -82,7 +81,8 @@
       };
       // All pictures are taken from one place, which holds the whole motion: what moves is seen to move.
       const { ids } = session.selection;
-      if (!around && ids.length > 0) {
+      // Of a camera that one looks through, the pictures are what it sees.
+      if (!around && ids.length > 0 && !ids.includes(view!.cameraId ?? '')) {
         const some = poses.filter((_, i) => i % Math.ceil(poses.length / 24) === 0).map((p) => p.frame);
         around = view!.extent(aside, some, session.shot.family(ids));
       }
@@ -100,7 +100,7 @@
     return () => clearTimeout(timer);
   });
   let fresh = new Set<number>();
-  let around: Box3 | null = null;
+  let around: Motion | null = null;
 
   const framesPerPixel = $derived((span.last - span.first) / Math.max(1, width));
 

@@ -19,7 +19,7 @@ export async function stripOf(ids: string[], frames: number[]): Promise<Blob | n
     const context = canvas.getContext('2d')!;
     const left = [...frames];
     while (left.length > 0) {
-      for (const url of view.thumbnails(aside, left, around, WIDTH, HEIGHT, true)) {
+      for (const url of view.thumbnails(aside, left, around, WIDTH, HEIGHT)) {
         const image = new Image();
         image.src = url;
         await image.decode();

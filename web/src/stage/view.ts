@@ -42,6 +42,13 @@ export interface Region {
   y1: number;
 }
 
+/** Some objects, the sphere that holds them on all frames of a motion, and the radius of one that holds them on a frame. */
+export interface Motion {
+  ids: ReadonlySet<string>;
+  whole: THREE.Sphere;
+  own: number;
+}
+
 /** There is one view for all phases: going from one to another changes nothing in it. */
 export class StageView {
   readonly renderer: THREE.WebGLRenderer;
@@ -336,36 +343,38 @@ export class StageView {
     this.cameras.fit(this.mirror.boxOf(this.below.size > 0 ? this.below : all));
   }
 
-  /** Where objects are on any of these frames: what a picture of their motion has to hold. */
-  extent(evaluate: (frame: number) => ShownFrame, frames: number[], ids: ReadonlySet<string>): THREE.Box3 {
+  /** Where objects are on any of these frames: what pictures of their motion are framed on. */
+  extent(evaluate: (frame: number) => ShownFrame, frames: number[], ids: ReadonlySet<string>): Motion | null {
     const box = new THREE.Box3();
+    const sphere = new THREE.Sphere();
+    let own = 0;
     for (const frame of frames) {
       this.mirror.take(evaluate(frame));
-      box.union(this.mirror.boxOf(ids));
+      const there = this.mirror.boxOf(ids);
+      if (!there.isEmpty()) own = Math.max(own, there.getBoundingSphere(sphere).radius);
+      box.union(there);
     }
     if (this.evaluated) this.mirror.take(this.evaluated);
-    return box;
+    return box.isEmpty() ? null : { ids, whole: box.getBoundingSphere(sphere), own };
   }
 
   /**
    * Small pictures of frames beside the shown one, without helpers, for as long as the time given allows (one at the least).
-   * In the free view, or close, they hold a box; else they show the frame of the camera.
+   * Seen from where one looks, they hold a motion; without one they show the view, or the frame of the camera.
    */
   thumbnails(
     evaluate: (frame: number) => ShownFrame,
     frames: number[],
-    around: THREE.Box3 | null,
+    around: Motion | null,
     width: number,
     height: number,
-    close = false,
   ) {
     this.small ??= new SmallPictures(this.renderer, width, height);
     const made: string[] = [];
     const start = performance.now();
-    const isClose = around !== null && !around.isEmpty() && (close || this.cameras.cameraId === null);
     for (const frame of frames) {
       this.mirror.take(evaluate(frame));
-      const camera = isClose ? this.closeUp(around, width / height) : this.cameras.current(width, height, 1);
+      const camera = around ? this.closeUp(around, width / height) : this.cameras.current(width, height, 1);
       this.compose(camera, false, () => made.push(this.small!.take(this.mirror.scene, camera)));
       if (performance.now() - start > 60) break;
     }
@@ -564,14 +573,22 @@ export class StageView {
   }
 
   /** A camera that has a box in its middle, seen from where the free view looks. */
-  private closeUp(box: THREE.Box3, aspect: number): THREE.PerspectiveCamera {
+  /**
+   * A camera for a picture of what moves. It holds the whole motion; where the objects would be too small in that, it comes closer
+   * and goes along with them, so far that they still stand in the picture as they do in the motion.
+   */
+  private closeUp({ ids, whole, own }: Motion, aspect: number): THREE.PerspectiveCamera {
     const camera = this.cameras.free.clone();
     // From where one looks, be it through a camera.
     if (this.cameras.cameraId !== null) this.cameras.current(aspect, 1, 1).getWorldQuaternion(camera.quaternion);
-    const sphere = box.getBoundingSphere(new THREE.Sphere());
+    const center = whole.center.clone();
+    const radius = Math.min(whole.radius, 1.7 * own) || whole.radius;
+    const here = this.mirror.boxOf(ids);
+    if (radius < whole.radius && !here.isEmpty())
+      center.lerp(here.getCenter(new THREE.Vector3()), 1 - (radius - own) / (whole.radius - own));
     const back = new THREE.Vector3(0, 0, 1).applyQuaternion(camera.quaternion);
-    const away = (Math.max(0.02, sphere.radius) * 1.1) / Math.sin((camera.fov * Math.PI) / 360);
-    camera.position.copy(sphere.center).addScaledVector(back, away);
+    const away = (Math.max(0.02, radius) * 1.1) / Math.sin((camera.fov * Math.PI) / 360);
+    camera.position.copy(center).addScaledVector(back, away);
     camera.aspect = aspect;
     camera.updateProjectionMatrix();
     camera.updateMatrixWorld();
