@@ -6,9 +6,13 @@
 
   let { title, wide = false, children }: { title: string; wide?: boolean; children: Snippet } = $props();
   let dialog: HTMLDialogElement;
+  let body: HTMLElement;
 
   $effect(() => {
     dialog.showModal();
+    // What there is to type comes first, not the button that closes it.
+    if (!dialog.querySelector('[autofocus]'))
+      body.querySelector<HTMLElement>(':is(input:not([type=file]), select, textarea):enabled')?.focus();
   });
 </script>
 
@@ -27,7 +31,7 @@
         onclick={() => dialog.close()}><X size={16} /></button
       >
     </header>
-    <div class="min-h-0 grow overflow-y-auto p-4">{@render children()}</div>
+    <div bind:this={body} class="min-h-0 grow overflow-y-auto p-4">{@render children()}</div>
   </div>
   <!-- What lies under a dialog cannot be reached: what takes its time is cancelled from here. -->
   <WorkStrip />

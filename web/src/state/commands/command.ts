@@ -1,0 +1,45 @@
+// What a command is, and what many of them need.
+import { type Edit } from '../../engine/engine';
+import { meantChannels } from '../curveTools';
+import { session } from '../session.svelte';
+import { ui } from '../ui.svelte';
+
+export interface Command {
+  id: string;
+  title: string;
+  group: string;
+  /** As tinykeys writes it; $mod is Ctrl, or Cmd on a Mac. */
+  keys?: string;
+  run(): void;
+}
+
+export const needObject = () => {
+  const none = session.selection.ids.length === 0;
+  if (none) session.messages.say('Select an object first: click it in the stage or in the list.');
+  return none;
+};
+
+/** The channels that have keys of what is selected, or of everything. */
+export function keyedChannels(): string[] {
+  const { ids } = session.selection;
+  const chosen = ids.flatMap((id) => session.shot.keyedOwners.get(id) ?? []);
+  return ids.length > 0 ? chosen : [...session.shot.keyedOwners.values()].flat();
+}
+
+/** Keys are meant only where they can be seen. */
+export const keysAreMeant = () =>
+  session.phase === 'polish' && session.selection.keys.length > 0 && ui.over === 'tracks';
+
+export function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {
+  if (session.selection.keys.length === 0)
+    return session.messages.say('Select some keys first: click them in the tracks.');
+  session.shot.commit(make(session.selection.keys) as Edit);
+}
+
+export function openTool(id: string) {
+  if (meantChannels().length === 0 && !['keyAcross', 'convertRate', 'noise', 'putMotion'].includes(id))
+    return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
+  if (['smooth', 'scaleValues', 'repeatKeys'].includes(id) && session.selection.keys.length === 0)
+    return session.messages.say('Select some keys first: click them in the tracks.');
+  ui.curveTool = id;
+}
