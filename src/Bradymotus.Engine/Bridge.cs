@@ -683,6 +683,11 @@ internal static partial class Bridge
         {
             return ask();
         }
+        catch (Refusal)
+        {
+            // The page says in its own words that there is none.
+            return otherwise;
+        }
         catch (Exception e)
         {
             Console.Error.WriteLine(e.Message);

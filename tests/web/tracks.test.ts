@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import type { ChannelView, CurveView, KeyView, NodeView } from '../../web/src/engine/engine';
 import { Peaks } from '../../web/src/state/sounds.svelte';
-import { areaOf, bodyTop, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/draw';
+import { areaOf, bodyTop, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/model';
 import { hitTest, keysAround, keysIn, laneValue } from '../../web/src/tracks/hit';
 import {
   byKind,

@@ -45,7 +45,7 @@ const { ui } = await import('../../web/src/state/ui.svelte');
 const { preferences } = await import('../../web/src/state/preferences.svelte');
 const { contextMenu } = await import('../../web/src/panels/contextMenu.svelte');
 const { default: Tracks } = await import('../../web/src/tracks/Tracks.svelte');
-const { RULER } = await import('../../web/src/tracks/draw');
+const { RULER } = await import('../../web/src/tracks/model');
 const [x, y] = ['fender/transform.translate.x', 'fender/transform.translate.y'];
 
 let canvas: HTMLCanvasElement;

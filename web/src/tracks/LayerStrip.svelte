@@ -8,7 +8,7 @@
   import { mergeLayer, tip } from '../state/commands';
   import { gestures } from '../state/gestures.svelte';
   import { session } from '../state/session.svelte';
-  import { HEAD } from './draw';
+  import { HEAD } from './model';
 
   // The highest layer is at the top, as it lies over the others.
   const layers = $derived([...session.shot.scene.layers].reverse());

@@ -1,38 +1,16 @@
 <script lang="ts">
-  import ChevronDown from '@lucide/svelte/icons/chevron-down';
-  import Blend from '@lucide/svelte/icons/blend';
-  import ChevronRight from '@lucide/svelte/icons/chevron-right';
-  import Layers from '@lucide/svelte/icons/layers';
-  import Gauge from '@lucide/svelte/icons/gauge';
-  import Rows3 from '@lucide/svelte/icons/rows-3';
-  import Ruler from '@lucide/svelte/icons/ruler';
-  import Spotlight from '@lucide/svelte/icons/spotlight';
-  import Unplug from '@lucide/svelte/icons/unplug';
-  import Volume2 from '@lucide/svelte/icons/volume-2';
-  import VolumeX from '@lucide/svelte/icons/volume-x';
   import { onMount } from 'svelte';
-  import { baseOf, type ChannelView, type Edit, type Extrapolation } from '../engine/engine';
+  import { baseOf, type Edit } from '../engine/engine';
   import { contextMenu } from '../panels/contextMenu.svelte';
-  import { channelMenu, isSolo, muteRows, run, soloRows, tip } from '../state/commands';
+  import { channelMenu } from '../state/commands';
   import { gestures, type Hand } from '../state/gestures.svelte';
   import { preferences } from '../state/preferences.svelte';
   import { keyId, session } from '../state/session.svelte';
   import { isSoftware } from '../stage/software';
   import { ui } from '../state/ui.svelte';
   import * as drags from './drags';
-  import {
-    areaOf,
-    drawTracks,
-    extrapolationWords,
-    HEAD,
-    scaleIn,
-    shadeOf,
-    SOUND,
-    SPEED,
-    type Lane,
-    type Palette,
-    type TracksModel,
-  } from './draw';
+  import { drawTracks } from './draw';
+  import { areaOf, HEAD, scaleIn, SOUND, SPEED, type Lane, type Palette, type TracksModel } from './model';
   import { hitTest, type Hit } from './hit';
   import {
     byKind,
@@ -43,19 +21,17 @@
     TimeScale,
     valueRange,
     yOf,
-    type HeadRow,
     type ValueScale,
+    type HeadRow,
   } from './layout';
+  import ContinuationMenu from './ContinuationMenu.svelte';
   import LayerStrip from './LayerStrip.svelte';
   import MarkerFields from './MarkerFields.svelte';
+  import OverlayLegend from './OverlayLegend.svelte';
+  import { paletteOf } from './palette';
+  import RowLabels from './RowLabels.svelte';
   import SoundFields from './SoundFields.svelte';
 
-  const toggles = [
-    { id: 'layers', icon: Layers, on: () => layersShown, needs: false },
-    { id: 'tracks.overlay', icon: Blend, on: () => ui.overlay, needs: false },
-    { id: 'tracks.oneScale', icon: Ruler, on: () => ui.oneScale, needs: true },
-    { id: 'tracks.speed', icon: Gauge, on: () => ui.speed, needs: true },
-  ];
   let canvas: HTMLCanvasElement;
   let box: HTMLDivElement;
   let size = $state({ width: 600, height: 200 });
@@ -215,46 +191,6 @@
     };
   }
 
-  /** As in the canvas, with the theme's own variables. */
-  const legendColour = (channel: ChannelView, i: number) =>
-    shadeOf(
-      { family: { [channel.family]: `var(--family-${channel.family})` }, text: 'var(--color-base-content)' } as Palette,
-      channel,
-      i,
-      overlaid.length,
-    );
-
-  function palette(): Palette {
-    const css = getComputedStyle(box);
-    const v = (name: string) => css.getPropertyValue(name).trim();
-    const text = css.color;
-    return {
-      text,
-      faint: `color-mix(in srgb, ${text} 62%, transparent)`,
-      line: `color-mix(in srgb, ${text} 14%, transparent)`,
-      back: v('--color-base-100'),
-      lane: v('--color-base-200'),
-      accent: v('--color-primary'),
-      warning: v('--color-warning'),
-      kept: v('--color-accent'),
-      family: {
-        position: v('--family-position'),
-        rotation: v('--family-rotation'),
-        scale: v('--family-scale'),
-        shape: v('--family-shape'),
-        look: v('--family-look'),
-      },
-      markers: {
-        amber: v('--family-scale'),
-        teal: v('--family-position'),
-        rose: v('--family-shape'),
-        sky: v('--family-look'),
-        moss: v('--color-success'),
-        stone: text,
-      },
-    };
-  }
-
   // The colours are asked for once a theme: asking makes the browser work out every style.
   let colours: { theme: string; palette: Palette } | null = null;
   let requested = 0;
@@ -297,7 +233,7 @@
       // Without a graphics card a canvas in plain memory is three times as fast as one that pretends to be on a card.
       const g = canvas.getContext('2d', { willReadFrequently: isSoftware() })!;
       g.setTransform(ratio, 0, 0, ratio, 0, 0);
-      if (colours?.theme !== preferences.theme) colours = { theme: preferences.theme, palette: palette() };
+      if (colours?.theme !== preferences.theme) colours = { theme: preferences.theme, palette: paletteOf(box) };
       const start = performance.now();
       drawTracks(g, model(), colours.palette);
       spent += performance.now() - start;
@@ -516,11 +452,6 @@
     if (ids.length > 0) session.selection.select(ids);
   }
 
-  const nameOf = (owner: string) =>
-    session.shot.byId.get(owner)?.name ??
-    [...session.shot.scene.materials, ...session.shot.scene.layers, ...sounds].find((o) => o.id === owner)?.name ??
-    'Sky';
-
   /** While a hand drags beyond an edge, the tracks scroll under it. */
   function atTheEdge(hand: Hand): Hand {
     let last: PointerEvent | null = null;
@@ -657,43 +588,6 @@
     );
   }
 
-  function extrapolate(kind: Extrapolation['kind'], count: number, until: number | null = null) {
-    const { address, end } = menu!;
-    session.shot.commit({
-      kind: 'setExtrapolation',
-      channels: [address],
-      [end]: { kind, count, ...(until === null || kind === 'hold' ? {} : { until }) },
-    } as unknown as Edit);
-  }
-
-  /** Keys in the place of what the curve does by itself, over the range of the shot. */
-  function bakeBeyond() {
-    const { address } = menu!;
-    const keys = session.shot.keysOf(address);
-    const { first, last } = session.shot.scene;
-    session.shot.commit({
-      kind: 'bakeKeys',
-      channels: [address],
-      first: Math.min(first, keys[0]),
-      last: Math.max(last, keys[keys.length - 1]),
-      step: 1,
-    });
-    menu = null;
-  }
-
-  const current = $derived.by(() => {
-    void session.shot.changed;
-    return menu ? session.shot.curve(menu.address)?.[menu.end] : null;
-  });
-  const repeats = ['loop', 'loopOffset', 'pingPong'];
-  const words: Record<string, string> = {
-    hold: 'Hold',
-    linear: 'Linear',
-    loop: 'Loop',
-    loopOffset: 'Loop with offset',
-    pingPong: 'Ping-pong',
-  };
-
   function drop(e: DragEvent) {
     const text = e.dataTransfer?.getData('application/x-ease');
     if (!text) return;
@@ -706,185 +600,29 @@
   }
 </script>
 
-{#snippet hearing(addresses: string[], name: string)}
-  {@const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0)}
-  {#if keyed.length > 0}
-    {@const muted = keyed.every((a) => session.shot.scene.muted.has(a))}
-    {@const solo = session.shot.scene.muted.size > 0 && isSolo(keyed, heard)}
-    <button
-      class="h-6 w-6 shrink-0 place-items-center rounded-field {muted
-        ? 'grid bg-warning text-warning-content'
-        : 'hidden group-focus-within:grid group-hover:grid hover:bg-base-300'}"
-      aria-pressed={muted}
-      aria-label="Mute {name}"
-      title={muted
-        ? 'Muted: it has no say. Click to hear it again'
-        : 'Mute: it stays as it is on this frame, its keys are kept'}
-      onclick={() => muteRows(keyed)}><Unplug size={13} /></button
-    >
-    <button
-      class="h-6 w-6 shrink-0 place-items-center rounded-field {solo
-        ? 'grid bg-primary text-primary-content'
-        : 'hidden group-focus-within:grid group-hover:grid hover:bg-base-300'}"
-      aria-pressed={solo}
-      aria-label="Solo {name}"
-      title={solo ? 'Solo: all other rows are muted. Click to hear all again' : 'Solo: all other rows are muted'}
-      onclick={() => soloRows(keyed, heard)}><Spotlight size={13} /></button
-    >
-  {/if}
-{/snippet}
-
-<svelte:window
-  onkeydowncapture={(e) => e.key === 'Escape' && menu && ((menu = null), e.stopPropagation())}
-  onpointerdown={(e) =>
-    menu && e.target !== canvas && !(e.target as Element).closest('[data-extrapolation]') && (menu = null)}
-/>
-
 <div class="flex h-full w-full">
   {#if layersShown}<LayerStrip />{/if}
   <div bind:this={box} class="relative flex h-full min-w-0 grow overflow-hidden bg-base-100" data-testid="tracks">
-    <div class="relative h-full shrink-0 overflow-hidden border-r border-base-300" style="width:{labelWidth}px">
-      <div
-        class="absolute inset-x-0 top-0 z-10 flex items-center justify-between border-b border-base-300 bg-base-200 px-3"
-        style="height:{HEAD}px"
-      >
-        <div class="flex h-full w-full flex-col justify-center">
-          <div class="flex items-center gap-0.5">
-            <span class="grow text-sm font-semibold">Tracks</span>
-            {#each toggles as t (t.id)}
-              <button
-                class="btn btn-square btn-xs {t.on() ? 'btn-primary' : 'btn-ghost'}"
-                title={tip(t.id)}
-                aria-label={tip(t.id)}
-                aria-pressed={t.on()}
-                disabled={t.needs && !ui.overlay}
-                onclick={() => run(t.id)}><t.icon size={14} /></button
-              >
-            {/each}
-            <button class="btn btn-ghost btn-xs px-1" title={tip('fit', 'Fit all keys')} onclick={fit}>Fit</button>
-          </div>
-          <div class="mt-0.5 flex items-center gap-0.5">
-            <input
-              class="input input-xs h-5 w-full"
-              placeholder="Filter rows"
-              aria-label="Filter rows by object, channel or family"
-              bind:value={ui.rowFilter}
-            />
-            <button
-              class="btn btn-square h-5 btn-xs {ui.rowsBy === 'kind' || ui.allRows ? 'btn-primary' : 'btn-ghost'}"
-              title="Which rows are shown"
-              aria-label="Which rows are shown"
-              onclick={(e) =>
-                contextMenu.open(e, [
-                  {
-                    title: ui.rowsBy === 'kind' ? 'By object' : 'By kind: all positions together, all rotations …',
-                    run: () => run('rows.byKind'),
-                  },
-                  {
-                    title: ui.allRows ? 'Only what is keyed' : 'All channels of the selected objects',
-                    run: () => run('rows.all'),
-                  },
-                ])}><Rows3 size={13} /></button
-            >
-          </div>
-        </div>
-      </div>
-      {#each sounds as sound, i (sound.id)}
-        <div
-          class="absolute inset-x-0 z-10 flex items-center gap-1 border-b border-base-300 bg-base-200 px-2 text-xs"
-          style="top:{HEAD + i * SOUND}px;height:{SOUND}px"
-          data-sound={sound.id}
-        >
-          <button
-            class="min-w-0 grow truncate text-left font-semibold"
-            title="{sound.name}: name, place and level"
-            onclick={() => (soundOpen = { id: sound.id, x: 8 })}>{sound.name}</button
-          >
-          <button
-            class="grid h-6 w-6 shrink-0 place-items-center rounded-field {sound.muted
-              ? 'bg-warning text-warning-content'
-              : 'hover:bg-base-300'}"
-            aria-pressed={sound.muted}
-            aria-label="Mute {sound.name}"
-            title="Mute: neither heard nor in films"
-            onclick={() =>
-              session.shot.commit({ kind: 'putSound', sound: { ...sound, muted: !sound.muted } } as unknown as Edit)}
-            >{#if sound.muted}<VolumeX size={13} />{:else}<Volume2 size={13} />{/if}</button
-          >
-        </div>
-      {/each}
-      <div class="absolute inset-x-0" style="top:{HEAD - scroll}px" role="tree" aria-label="Animated channels">
-        {#each labels as row (row.kind === 'head' ? row.owner : row.address)}
-          <div
-            class="group absolute inset-x-0 flex items-start border-b border-base-300/60 text-xs"
-            style="top:{row.top}px;height:{row.height}px"
-            role="treeitem"
-            aria-selected={session.selection.ids.includes(row.owner)}
-          >
-            {#if row.kind === 'head'}
-              <button
-                class="h-full min-w-0 grow truncate bg-base-200 px-3 text-left font-semibold hover:bg-base-300 {session.selection.ids.includes(
-                  row.owner,
-                )
-                  ? 'text-primary'
-                  : ''}"
-                title="Select {row.name}"
-                onclick={() => selectRow(row)}>{row.name}</button
-              >
-              {@render hearing(
-                row.channels.map((c) => c.address),
-                row.name,
-              )}
-            {:else}
-              <button
-                class="flex min-w-0 grow items-center gap-1 truncate pl-2 text-left hover:bg-base-200"
-                style="height:{ROW}px"
-                aria-expanded={row.open}
-                title={row.open ? 'Close the curve' : 'Open the curve'}
-                onclick={() => toggle(row.address)}
-                oncontextmenu={(e) => contextMenu.open(e, channelMenu([row.channel]))}
-              >
-                {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
-                <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
-                <span class="grow truncate {session.shot.scene.muted.has(row.address) ? 'line-through opacity-70' : ''}"
-                  >{ui.rowsBy === 'kind' ? `${nameOf(row.owner)} · ` : ''}{row.channel.label}</span
-                >
-                <span class="pr-1 text-base-content/70 group-focus-within:hidden group-hover:hidden"
-                  >{session.shot.valueOf(row.channel).toFixed(2)}</span
-                >
-              </button>
-              {@render hearing([row.address], `${nameOf(row.owner)} ${row.channel.label}`)}
-            {/if}
-          </div>
-        {/each}
-      </div>
-    </div>
-    {#if ui.overlay}
-      <div
-        class="absolute bottom-0 left-0 z-10 overflow-y-auto border-t-2 border-r border-base-300 bg-base-100 px-2 py-1 text-xs"
-        style="width:{labelWidth}px;height:{overlayHeight}px"
-        role="list"
-        aria-label="Overlaid curves"
-      >
-        {#each overlaid as channel, i (channel.address)}
-          <div class="flex items-center gap-1 py-0.5" role="listitem">
-            <span class="h-1 w-4 shrink-0 rounded-full" style="background:{legendColour(channel, i)}"></span>
-            <span class="grow truncate"
-              >{overlaid.some((c) => c.owner !== channel.owner)
-                ? `${session.shot.byId.get(channel.owner)?.name ?? channel.owner} · `
-                : ''}{channel.label}</span
-            >
-            <span class="text-base-content/70 tabular-nums">{session.shot.valueOf(channel).toFixed(2)}</span>
-          </div>
-        {/each}
-        <p class="pt-1 text-base-content/75">
-          {meantOver.length > overlaid.length ? `${meantOver.length - overlaid.length} more do not lie here. ` : ''}Open
-          rows, or select keys, to choose what lies here.
-        </p>
-      </div>
-    {/if}
+    <RowLabels
+      {labels}
+      {heard}
+      {scroll}
+      width={labelWidth}
+      {layersShown}
+      onfit={fit}
+      onopen={toggle}
+      onselect={selectRow}
+      onsound={(id) => (soundOpen = { id, x: 8 })}
+    />
+    {#if ui.overlay}<OverlayLegend
+        channels={overlaid}
+        more={meantOver.length - overlaid.length}
+        width={labelWidth}
+        height={overlayHeight}
+      />{/if}
     <canvas
       bind:this={canvas}
+      data-continuations
       class="block outline-none"
       style="width:{size.width}px;height:{size.height}px;cursor:{cursor};touch-action:none"
       tabindex="0"
@@ -929,77 +667,12 @@
         </p>
       </div>
     {/if}
-    {#if menu && current}
-      <div
-        class="absolute z-20 w-56 rounded-box border border-base-300 bg-base-200 p-2 shadow-xl"
-        style="left:{Math.min(menu.x + labelWidth, size.width + labelWidth - 232)}px;top:{Math.min(
-          menu.y + 4,
-          size.height - 220,
-        )}px"
-        role="menu"
-        data-extrapolation
-        aria-label="What the curve does {menu.end} its keys"
-      >
-        <p class="px-2 pb-1 text-xs text-base-content/75">
-          {menu.end === 'before' ? 'Before the first key' : 'After the last key'}
-        </p>
-        {#each Object.keys(extrapolationWords) as kind (kind)}
-          <button
-            class="btn btn-ghost btn-sm w-full justify-start {current.kind === kind ? 'btn-active' : ''}"
-            role="menuitemradio"
-            aria-checked={current.kind === kind}
-            onclick={() =>
-              extrapolate(kind as Extrapolation['kind'], repeats.includes(kind) ? (current.count ?? 0) : 0)}
-            >{words[kind]}</button
-          >
-        {/each}
-        {#if repeats.includes(current.kind)}
-          <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
-            Cycles (0 = for ever)
-            <input
-              class="input input-xs w-16 text-right"
-              type="number"
-              min="0"
-              value={current.count ?? 0}
-              onchange={(e) =>
-                extrapolate(
-                  current.kind,
-                  Math.max(0, Math.round(Number(e.currentTarget.value) || 0)),
-                  current.until ?? null,
-                )}
-            />
-          </label>
-        {/if}
-        {#if current.kind !== 'hold'}
-          <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
-            Until frame (empty = as far as anybody looks)
-            <input
-              class="input input-xs w-16 text-right"
-              type="number"
-              value={current.until ?? ''}
-              onchange={(e) =>
-                extrapolate(
-                  current.kind,
-                  current.count ?? 0,
-                  e.currentTarget.value === '' ? null : Number(e.currentTarget.value),
-                )}
-            />
-          </label>
-          <div class="flex gap-1 px-2 pt-2">
-            {#if repeats.includes(current.kind)}<button
-                class="btn btn-xs grow"
-                title="Value and speed of both ends are made equal"
-                onclick={() => session.shot.commit({ kind: 'makeSeamless', channels: [menu!.address] } as Edit)}
-                >Make seamless</button
-              >{/if}
-            <button
-              class="btn btn-xs grow"
-              title="A key on every frame of the shot's range, in the place of the cycle"
-              onclick={bakeBeyond}>Bake to keys</button
-            >
-          </div>
-        {/if}
-      </div>
-    {/if}
+    {#if menu}<ContinuationMenu
+        address={menu.address}
+        end={menu.end}
+        left={Math.min(menu.x + labelWidth, size.width + labelWidth - 232)}
+        top={Math.min(menu.y + 4, size.height - 220)}
+        onclose={() => (menu = null)}
+      />{/if}
   </div>
 </div>

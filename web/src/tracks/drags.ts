@@ -3,7 +3,7 @@ import type { Edit } from '../engine/engine';
 import { gestures, type Hand } from '../state/gestures.svelte';
 import { keyId, type KeyRef, type Session } from '../state/session.svelte';
 import { ui } from '../state/ui.svelte';
-import type { TracksModel } from './draw';
+import type { TracksModel } from './model';
 import { keysAround, keysIn, laneValue, type Hit } from './hit';
 import type { TimeScale } from './layout';
 

@@ -1,5 +1,16 @@
 // What lies under the mouse in the tracks. Pure: the same data that is drawn is asked.
-import { areaOf, bodyTop, HEAD, RULER, scaleIn, SOUND, SOUND_BAR, tagAreas, type Lane, type TracksModel } from './draw';
+import {
+  areaOf,
+  bodyTop,
+  HEAD,
+  RULER,
+  scaleIn,
+  SOUND,
+  SOUND_BAR,
+  tagAreas,
+  type Lane,
+  type TracksModel,
+} from './model';
 import { firstAt, mergedPips, ROW, rowAt, valueOf, yOf, type Row } from './layout';
 
 export interface KeyHit {
