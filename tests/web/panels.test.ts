@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // The panels as a person uses them, in a page without a screen, on the real engine.
-import { render, screen, waitFor, within } from '@testing-library/svelte';
+import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
 import { flushSync, type Component } from 'svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
@@ -127,7 +127,7 @@ describe('values', () => {
     const { container } = render(await panel('panels/Values'));
     const row = () => container.querySelector(`[data-channel="${lift}"]`) as HTMLElement;
     const button = () => within(row()).getAllByRole('button')[0];
-    const state = (is: string) => waitFor(() => expect(row().dataset.state).toBe(is));
+    const state = (is: string) => waitFor(() => expect(button().dataset.state).toBe(is));
     const frames = session.shot.keysOf(lift);
     session.goTo(frames[1]);
     await state('here');
@@ -139,8 +139,65 @@ describe('values', () => {
     await user.click(button());
     await state('here');
     expect(value(lift)).toBe(9);
-    const never = container.querySelector('[data-channel="fender/transform.rotate.x"]') as HTMLElement;
+    const never = container.querySelector('[data-channel="fender/transform.rotate.x"] [data-state]') as HTMLElement;
     expect(never.dataset.state).toBe('never');
+  });
+
+  it('have names that choose channels: keys and in-betweens are of those only', async () => {
+    const user = userEvent.setup();
+    session.selection.select(['fender']);
+    session.goTo(35);
+    render(await panel('panels/Values'));
+    const { run } = await import('../../web/src/state/commands');
+    const stretch = 'fender/transform.scale.y';
+    const name = (label: string) => screen.getByRole('button', { name: `Choose ${label}` });
+    await user.click(name('Position Y'));
+    expect(session.selection.channels).toEqual([lift]);
+    expect(name('Position Y').getAttribute('aria-pressed')).toBe('true');
+    run('key');
+    expect([session.shot.hasKey(lift, 35), session.shot.hasKey(stretch, 35)]).toEqual([true, false]);
+    run('undo');
+    await user.keyboard('{Shift>}');
+    await user.click(name('Scale Y'));
+    await user.keyboard('{/Shift}');
+    expect(session.selection.channels).toEqual([lift, stretch]);
+    screen.getByRole('button', { name: '2 channels' });
+    // A family at once; the same again leaves all.
+    await user.click(screen.getByRole('button', { name: 'Scale' }));
+    expect(session.selection.channels.map((a) => a.split('.').at(-1))).toEqual(['x', 'y', 'z']);
+    await user.click(screen.getByRole('button', { name: 'Scale' }));
+    expect(session.selection.channels).toEqual([]);
+    // Next keys are those of what is chosen.
+    await user.click(name('Position X'));
+    run('nextKey');
+    expect(session.shot.hasKey('fender/transform.translate.x', session.frame)).toBe(true);
+    // Escape leaves the channels first, another object leaves them as well.
+    run('leave');
+    expect([session.selection.channels, session.selection.ids]).toEqual([[], ['fender']]);
+    await user.click(name('Position X'));
+    session.selection.select(['buoy']);
+    expect(session.selection.channels).toEqual([]);
+  });
+
+  it('choose channels for the slider of in-betweens and for the tools, in a layer too', async () => {
+    session.selection.select(['fender']);
+    session.goTo(35);
+    const { default: PoseStrip } = await import('../../web/src/panels/PoseStrip.svelte');
+    const { meantChannels } = await import('../../web/src/state/curveTools');
+    session.selection.choose([lift]);
+    expect(meantChannels()).toEqual([lift]);
+    render(PoseStrip);
+    screen.getByText(/of Fender · Position Y/);
+    const slider = screen.getByRole('slider', { name: /In-between/ });
+    slider.focus();
+    await fireEvent.input(slider, { target: { value: 60 } });
+    await fireEvent.keyDown(slider, { key: 'Enter' });
+    await waitFor(() => expect(session.shot.hasKey(lift, 35)).toBe(true));
+    expect(session.shot.hasKey('fender/transform.scale.y', 35)).toBe(false);
+    session.shot.commit({ kind: 'addLayer', layer: { id: 'over', name: 'Over', mode: 'add' } } as never);
+    session.shot.chooseLayer('over');
+    expect(session.selection.channels).toEqual([`${lift}@over`]);
+    session.shot.chooseLayer(null);
   });
 
   it('count what is selected, and say whether meshes could be mixed', async () => {

@@ -289,13 +289,12 @@ describe('tools for curves', () => {
 describe('poses', () => {
   it('lie between two, nearer to either, or past them', () => {
     session.goTo(35);
-    expect(session.shot.between([lift], 0.25, true)).toBe(true);
+    expect(session.shot.between([lift], 0.25, true).refusal).toBeFalsy();
     expect(at(lift, 35)).toBeCloseTo(0.8 + 0.25 * (2.02625 - 0.8), 6);
     session.shot.between([lift], 1.5, true);
     expect(at(lift, 35)).toBeCloseTo(0.8 + 1.5 * (2.02625 - 0.8), 6);
     session.goTo(110);
-    expect(session.shot.between([lift], 0.5, true)).toBe(false);
-    expect(session.messages.notice?.text).toContain('pose on both sides');
+    expect(session.shot.between([lift], 0.5, true).refusal).toMatch(/both sides/);
   });
 
   it('become holds from the strip, and later ones follow where that is asked for', async () => {

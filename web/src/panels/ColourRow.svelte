@@ -1,6 +1,8 @@
 <script lang="ts">
   import { Color } from 'three';
   import { type ChannelView } from '../engine/engine';
+  import ChannelName from './ChannelName.svelte';
+  import KeyPip from './KeyPip.svelte';
   import { session } from '../state/session.svelte';
 
   // The three channels of a colour, as one swatch. Channels hold linear light; a swatch shows sRGB.
@@ -21,13 +23,15 @@
   }
 </script>
 
-<label class="flex h-8 items-center gap-2 px-2 text-xs">
-  <span class="w-6"></span><span class="w-24">{label}</span>
+<div class="flex h-8 items-center gap-2 px-2 text-xs" role="group" aria-label={label}>
+  <KeyPip {channels} {label} />
+  <ChannelName {channels} {label} />
   <input
     type="color"
+    aria-label={label}
     class="h-6 grow cursor-pointer rounded-field border border-base-300"
     value={hex}
     oninput={(e) => set(e.currentTarget.value, false)}
     onchange={(e) => set(e.currentTarget.value, true)}
   />
-</label>
+</div>

@@ -40,7 +40,7 @@
   function attempt() {
     // Made of the shot as it is, not of what was tried before.
     session.shot.try(null);
-    const outcome = session.shot.try(tool!.edit(values) as Edit);
+    const outcome = tool!.make?.(values, false) ?? session.shot.try(tool!.edit(values) as Edit);
     refusal = outcome.refusal ?? '';
     if (tool!.isDrawn && !refusal) {
       const frames = session.shot.engine!.retimePicture(tool!.edit(values) as Edit);
@@ -58,6 +58,10 @@
 
   function keep() {
     session.shot.try(null);
+    if (tool!.make) {
+      if (!tool!.make(values, true).refusal) ui.curveTool = null;
+      return;
+    }
     const edit = tool!.edit(values) as Edit;
     // What it says is asked of the shot before, and stays where it is refused.
     tool!.done?.(edit);

@@ -161,18 +161,29 @@
     session.selection.keys = [];
   }
 
-  const between = (share: number, commit: boolean) => session.shot.between(channels, share, commit);
+  // In-betweens, and what is keyed, are of the chosen channels only where some are chosen.
+  const chosenChannels = $derived(session.selection.channels);
+  function between(share: number, commit: boolean) {
+    const { refusal } = session.shot.between(chosenChannels.length > 0 ? chosenChannels : channels, share, commit);
+    if (refusal) session.messages.say(refusal);
+  }
 </script>
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Poses">
   <header class="flex h-9 shrink-0 items-center gap-2 border-b border-base-300 px-3">
     <h2 class="text-sm font-semibold">Poses</h2>
-    <span class="grow truncate text-xs text-base-content/75"
+    <span
+      class="min-w-0 grow truncate text-xs text-base-content/75"
+      title={chosenChannels.length > 0 ? 'Keys and in-betweens are of the chosen channels only' : undefined}
       >{session.selection.nodes.length > 0
         ? `of ${session.selection.nodes.map((n) => n.name).join(', ')}`
-        : 'of everything'}</span
+        : 'of everything'}{chosenChannels.length > 0
+        ? ` · ${chosenChannels.map((a) => session.shot.channelAt(a)?.label).join(', ')}`
+        : ''}</span
     >
-    <label class="flex items-center gap-1 text-xs" title="Retiming or holding a pose moves all later ones along"
+    <label
+      class="flex shrink-0 items-center gap-1 text-xs"
+      title="Retiming or holding a pose moves all later ones along"
       ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={preferences.posesFollow} />Later follow</label
     >
     <label

@@ -2,6 +2,7 @@
   import Plus from '@lucide/svelte/icons/plus';
   import X from '@lucide/svelte/icons/x';
   import type { ChannelView, Edit, Family } from '../engine/engine';
+  import { tip } from '../state/commands';
   import { session } from '../state/session.svelte';
   import ChannelRow from './ChannelRow.svelte';
   import ColourRow from './ColourRow.svelte';
@@ -106,15 +107,31 @@
 <section class="flex h-full flex-col bg-base-100" aria-label="Values">
   <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
     <h2 class="truncate text-sm font-semibold" {title}>{title}</h2>
-    <span class="text-xs text-base-content/75">frame {session.frame}</span>
+    {#if session.selection.channels.length > 0}<button
+        class="btn btn-xs btn-primary"
+        title={tip('leave', 'Keys, in-betweens and tools are for these only: click for all channels again')}
+        onclick={() => session.selection.choose([])}
+        >{session.selection.channels.length === 1 ? '1 channel' : `${session.selection.channels.length} channels`}<X
+          size={12}
+        /></button
+      >
+    {:else}<span class="text-xs text-base-content/75">frame {session.frame}</span>{/if}
   </header>
   <div class="grow overflow-y-auto pb-4">
     {#if node}<NodeSource {node} />{:else}<WorldSource />{/if}
     {#each families as { family, label } (family)}
       {@const channels = own.filter((c) => c.family === family && isOfUse(c.path))}
       {#if channels.length > 0}
-        <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">
-          <span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}
+        <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">
+          <button
+            class="flex items-center gap-2 rounded-field hover:bg-base-300"
+            title="Choose these channels, Shift for more: keys, in-betweens and tools are for the chosen ones only"
+            onclick={(e) =>
+              session.selection.choose(
+                channels.flatMap((c) => [c, ...others(c)]).map((c) => c.address),
+                e.shiftKey || e.ctrlKey || e.metaKey,
+              )}><span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}</button
+          >
         </h3>
         {#each grouped(channels) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
           {#if 'one' in item}<ChannelRow channel={item.one} others={others(item.one)} />{:else}<ColourRow

@@ -1,5 +1,5 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
-import { ownerOf } from '../engine/engine';
+import { ownerOf, type Outcome } from '../engine/engine';
 import { isMirrored, motionInHand, reportMotion } from './motion';
 import { session } from './session.svelte';
 import { ui } from './ui.svelte';
@@ -23,16 +23,19 @@ export interface CurveTool {
   fields(): Field[];
   /** Of channels or of keys. */
   edit(values: Record<string, number>): unknown;
+  /** Where the engine makes the edit itself: tries it, or makes it. */
+  make?(values: Record<string, number>, commit: boolean): Outcome;
   /** Its time is drawn as well. */
   isDrawn?: boolean;
   /** Says something of what it has done. */
   done?(edit: unknown): void;
 }
 
-/** The channels that are meant: those of the selected keys, else all that have keys of the selected objects. */
+/** The channels that are meant: those of the selected keys, else the chosen ones that have keys, else all that have keys of the selected objects. */
 export function meantChannels(): string[] {
-  const { keys, ids } = session.selection;
+  const { keys, channels, ids } = session.selection;
   if (keys.length > 0) return [...new Set(keys.map((k) => k.address))];
+  if (channels.length > 0) return channels.filter((a) => session.shot.keysOf(a).length > 0);
   const family = ids.length > 0 ? [...session.shot.family(ids)] : [...session.shot.keyedOwners.keys()];
   return family.flatMap((id) => session.shot.keyedOwners.get(id) ?? []);
 }
@@ -229,6 +232,14 @@ export const curveTools: CurveTool[] = [
     }),
   },
   {
+    id: 'between',
+    title: 'In-between',
+    hint: 'A pose at the playhead between the keys before and after it; below 0 and above 100 it goes past them.',
+    fields: () => [{ id: 'share', label: 'Towards the next (%)', value: 50, step: 1 }],
+    edit: () => null,
+    make: (v, commit) => session.shot.between(meantChannels(), v.share / 100, commit),
+  },
+  {
     id: 'keyAcross',
     title: 'Key across a range',
     hint: 'The values of this frame stay over the whole range; the keys in it give way.',
@@ -298,10 +309,11 @@ function staggered() {
   // Keys of one object have nothing to be staggered against.
   const { keys } = session.selection;
   if (new Set(keys.map((k) => ownerOf(k.address))).size > 1) return keys;
-  return session.selection.ids.flatMap((id) =>
-    (session.shot.keyedOwners.get(id) ?? []).flatMap((address) =>
-      session.shot.keysOf(address).map((frame) => ({ address, frame })),
-    ),
+  const { ids, channels } = session.selection;
+  return ids.flatMap((id) =>
+    (session.shot.keyedOwners.get(id) ?? [])
+      .filter((address) => channels.length === 0 || channels.includes(address))
+      .flatMap((address) => session.shot.keysOf(address).map((frame) => ({ address, frame }))),
   );
 }
 
@@ -330,11 +342,10 @@ function inOrder<T extends { address: string }>(keys: T[], order: number): T[] {
 export function meantSegments(): { address: string; frame: number }[] {
   const { keys, ids } = session.selection;
   if (keys.length > 0) return keys;
-  return [...session.shot.family(ids)].flatMap((id) =>
-    (session.shot.keyedOwners.get(id) ?? []).flatMap((address) => {
-      const frames = session.shot.keysOf(address);
-      const i = frames.findLastIndex((f) => f <= session.frame);
-      return i >= 0 && i < frames.length - 1 ? [{ address, frame: frames[i] }] : [];
-    }),
-  );
+  if (ids.length === 0) return [];
+  return meantChannels().flatMap((address) => {
+    const frames = session.shot.keysOf(address);
+    const i = frames.findLastIndex((f) => f <= session.frame);
+    return i >= 0 && i < frames.length - 1 ? [{ address, frame: frames[i] }] : [];
+  });
 }

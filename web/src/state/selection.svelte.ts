@@ -1,5 +1,5 @@
 import { untrack } from 'svelte';
-import type { NodeView } from '../engine/engine';
+import { baseOf, type NodeView } from '../engine/engine';
 import { gestures } from './gestures.svelte';
 import type { Session } from './session.svelte';
 
@@ -13,11 +13,13 @@ export const keyId = (k: KeyRef) => `${k.address}@${k.frame}`;
 /** What was selected is known of so many states of the shot. */
 const REMEMBERED = 40;
 
-/** What is selected: objects, in the order in which they were taken, and keys. */
+/** What is selected: objects, in the order in which they were taken, some of their channels where not all are meant, and keys. */
 export class Selection {
   #ids = $state.raw<string[]>([]);
   #keys = $state.raw<KeyRef[]>([]);
   // What was selected last in each state of the shot, so that undo brings it back with what was gone.
+  // As addresses without a layer.
+  #channels = $state.raw<string[]>([]);
   readonly #known = new Map<number, { ids: string[]; keys: KeyRef[] }>();
   // The states that a change led to which took something selected away, and those that it came from.
   readonly #bereft = new Map<number, number>();
@@ -32,6 +34,8 @@ export class Selection {
   }
 
   set ids(ids: string[]) {
+    // What was chosen of others is meant no more, and could not be seen.
+    if (ids.length !== this.#ids.length || ids.some((id) => !this.#ids.includes(id))) this.#channels = [];
     this.#ids = ids;
     this.remember();
   }
@@ -54,6 +58,22 @@ export class Selection {
       this.#known.set(this.#state, { ids: this.#ids, keys: this.#keys });
       if (this.#known.size > REMEMBERED) this.#known.delete(this.#known.keys().next().value!);
     });
+
+  /** The channels that are meant of the selected objects, in the layer that is worked in; none where all are. */
+  channels = $derived.by(() => {
+    const { shot } = this.session;
+    return this.#channels.filter((a) => shot.channelAt(a)).map(shot.here);
+  });
+
+  /** Chooses channels; with add, those that are chosen already are taken out and the rest put in. The same again leaves all of them. */
+  choose(addresses: string[], add = false) {
+    const these = addresses.map(baseOf);
+    const chosen = new Set(this.#channels);
+    const isSame = chosen.size === these.length && these.every((a) => chosen.has(a));
+    if (!add) this.#channels = isSame ? [] : these;
+    else if (these.every((a) => chosen.has(a))) this.#channels = this.#channels.filter((a) => !these.includes(a));
+    else this.#channels = [...new Set([...this.#channels, ...these])];
+  }
 
   nodes = $derived.by(() =>
     this.ids.map((id) => this.session.shot.byId.get(id)).filter((n): n is NodeView => n !== undefined),

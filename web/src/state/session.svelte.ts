@@ -162,6 +162,7 @@ export class Session {
   /** The channels that K keys: those of the selection that have keys, or wait for one, or else all of the transform. */
   keyable(): string[] {
     const { shot } = this;
+    if (this.selection.channels.length > 0) return this.selection.channels;
     const all = this.selection.ids.flatMap((id) => shot.channelsOf(id));
     const live = all.filter((c) => shot.keysOf(c.address).length > 0 || shot.waiting.has(c.address));
     const chosen =

@@ -373,12 +373,12 @@ export class OpenShot {
   }
 
   /** Keys a pose between the one before and the one after the playhead; past them below 0 and above 1. */
-  between(addresses: string[], share: number, commit: boolean) {
+  between(addresses: string[], share: number, commit: boolean): Outcome {
     const outcome = this.engine!.between(addresses, share, commit);
-    if (commit) return this.made(outcome);
-    if (outcome.refusal) this.hand.say(outcome.refusal);
+    if (outcome.refusal) return outcome;
+    if (commit) this.made(outcome);
     else this.refreshTried();
-    return !outcome.refusal;
+    return outcome;
   }
 
   /** Moves something of the motion path of an object. */

@@ -188,7 +188,10 @@
           >
             {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
             <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>
-            <span class="grow truncate {session.shot.scene.muted.has(row.address) ? 'line-through opacity-70' : ''}"
+            <span
+              class="grow truncate {session.shot.scene.muted.has(row.address)
+                ? 'line-through opacity-70'
+                : ''} {session.selection.channels.includes(row.address) ? 'font-semibold text-primary' : ''}"
               >{ui.rowsBy === 'kind' ? `${nameOf(row.owner)} · ` : ''}{row.channel.label}</span
             >
             <span class="pr-1 text-base-content/70 group-focus-within:hidden group-hover:hidden"

@@ -13,6 +13,9 @@ export interface Command {
   run(): void;
 }
 
+/** Chosen channels, of the sky too, need no object. */
+export const needChannel = () => session.selection.channels.length === 0 && needObject();
+
 export const needObject = () => {
   const none = session.selection.ids.length === 0;
   if (none) session.messages.say('Select an object first: click it in the stage or in the list.');

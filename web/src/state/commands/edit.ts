@@ -130,5 +130,6 @@ function selectAll() {
 function leave() {
   if (ui.dialog === 'history' || ui.dialog === 'findings') ui.dialog = null;
   else if (session.selection.keys.length > 0) session.selection.keys = [];
+  else if (session.selection.channels.length > 0) session.selection.choose([]);
   else session.selection.clear();
 }

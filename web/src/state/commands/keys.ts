@@ -5,7 +5,7 @@ import { copyMotion, motionInHand, takeMotion } from '../motion';
 import { savedShelf } from '../savedShelf.svelte';
 import { session } from '../session.svelte';
 import { ui } from '../ui.svelte';
-import { type Command, needObject, withKeys, openTool } from './command';
+import { type Command, needChannel, needObject, withKeys, openTool } from './command';
 
 export const keysCommands: Command[] = [
   {
@@ -118,15 +118,27 @@ export const keysCommands: Command[] = [
     id: `key.${start || 'all'}`,
     title: `Key: ${words}`,
     group: 'Keys',
-    run: () =>
-      needObject() ||
-      session.shot.keyNow(
-        session.selection.ids
-          .flatMap((id) => session.shot.channelsOf(id))
-          .filter((c) => c.path.replace('quaternion', 'rotate').startsWith(start))
-          .map((c) => c.address),
-      ),
+    run: () => needObject() || session.shot.keyNow(selectedChannels(start)),
   })),
+  ...(
+    [
+      ['transform.translate', 'position'],
+      ['transform.rotate', 'rotation'],
+      ['transform.scale', 'scale'],
+      ['morph.', 'morph targets'],
+    ] as const
+  ).map(([start, words]) => ({
+    id: `choose.${start}`,
+    title: `Choose channels: ${words}, for keys, in-betweens and tools`,
+    group: 'Keys',
+    run: () => needObject() || session.selection.choose(selectedChannels(start)),
+  })),
+  {
+    id: 'choose.none',
+    title: 'Choose channels: all again',
+    group: 'Keys',
+    run: () => session.selection.choose([]),
+  },
   ...(['bezier', 'linear', 'hold'] as const).map((segment) => ({
     id: `newKeys.${segment}`,
     title: `New keys of this shot: ${segment === 'bezier' ? 'Bézier' : segment}`,
@@ -215,12 +227,19 @@ export const keysCommands: Command[] = [
   },
 ];
 
+/** Of the selected objects, those of a kind. */
+const selectedChannels = (start: string) =>
+  session.selection.ids
+    .flatMap((id) => session.shot.channelsOf(id))
+    .filter((c) => c.path.replace('quaternion', 'rotate').startsWith(start))
+    .map((c) => c.address);
+
 function keySelection() {
-  if (!needObject()) session.shot.keyNow(session.keyable());
+  if (!needChannel()) session.shot.keyNow(session.keyable());
 }
 
 function holdHere() {
-  if (!needObject()) session.shot.hold(session.keyable());
+  if (!needChannel()) session.shot.hold(session.keyable());
 }
 
 /** Held keys of the selected objects, or of all, go on as new keys of the shot do; where those hold too, as curves. What can only be on or off stays. */

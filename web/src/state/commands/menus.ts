@@ -35,6 +35,7 @@ export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
   const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
   const locked = addresses.every((a) => session.shot.scene.locked.has(a));
   return [
+    { title: 'Choose it, for keys, in-betweens and tools', run: () => session.selection.choose(addresses, true) },
     { title: 'Key it here', run: () => session.shot.keyNow(addresses) },
     {
       title:

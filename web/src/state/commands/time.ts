@@ -60,7 +60,8 @@ const step = (by: number) => (ui.sequence ? ui.sequence.step(by) : session.goTo(
 
 function toKey(direction: 1 | -1) {
   let best: number | null = null;
-  for (const address of keyedChannels())
+  const { channels } = session.selection;
+  for (const address of channels.length > 0 ? channels : keyedChannels())
     for (const f of session.shot.keysOf(address))
       if ((f - session.frame) * direction > 0.5 && (best === null || (f - best) * direction < 0)) best = f;
   if (best !== null) session.goTo(best);
