@@ -330,7 +330,13 @@ describe('poses', () => {
     run('key.transform.translate');
     expect(frames('fender/transform.translate.x')).toContain(5);
     run('newKeys.hold');
-    expect(session.shot.scene.newKeys).toMatchObject({ segment: 'hold' });
+    run('newHandles.flat');
+    expect(session.shot.scene.newKeys).toMatchObject({ segment: 'hold', handle: { kind: 'flat' } });
+    session.shot.keyNow(['fender/transform.rotate.x']);
+    expect(session.shot.curve('fender/transform.rotate.x')!.keys[0]).toMatchObject({
+      segment: 'hold',
+      outKind: { kind: 'flat' },
+    });
   });
 });
 
@@ -362,6 +368,40 @@ describe('keys that are pasted', () => {
     session.goTo(45);
     run('paste');
     expect(frames()).toContain(45);
+  });
+
+  it('go onto chosen channels: the same ones, one onto each, or as many onto as many', () => {
+    const at60 = (a: string) => session.shot.curve(a)?.keys.find((k) => k.frame === 60)?.value;
+    const paste = (...chosen: string[]) => {
+      session.selection.keys = [];
+      session.selection.choose([]);
+      session.selection.choose(chosen);
+      run('paste');
+    };
+    const turn = ['x', 'z'].map((a) => `fender/transform.rotate.${a}`);
+    copy();
+    const height = session.shot.curve(lift)!.keys.find((k) => k.frame === 29)!.value;
+    paste(...turn);
+    expect(turn.map(at60)).toEqual([height, height]);
+    expect(at60(lift)).toBeUndefined();
+    session.shot.undo();
+    const stretch = ['x', 'y'].map((a) => `fender/transform.scale.${a}`);
+    session.selection.keys = [lift, ...stretch].map((address) => ({ address, frame: 29 }));
+    session.goTo(29);
+    run('copy');
+    session.goTo(60);
+    // Of what was copied only what is chosen.
+    paste(stretch[1]);
+    expect([at60(stretch[1]), at60(stretch[0])]).toEqual([
+      session.shot.curve(stretch[1])!.keys.find((k) => k.frame === 29)!.value,
+      undefined,
+    ]);
+    session.shot.undo();
+    paste(...turn);
+    expect(session.messages.notice?.text).toBe(
+      'Keys of 3 channels do not fit onto 2: choose as many, or leave the choice (Esc).',
+    );
+    session.selection.choose([]);
   });
 
   it('are refused where the channel is locked, and nothing changes', () => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Check from '@lucide/svelte/icons/check';
   import { commands, readable, shortcutOf } from '../state/commands';
   import { contextMenu } from './contextMenu.svelte';
 
@@ -10,6 +11,7 @@
         title: item.title ?? command?.title ?? '',
         keys: command ? readable(shortcutOf(command)) : '',
         run: item.run ?? command?.run,
+        checked: item.checked,
       };
     }),
   );
@@ -54,9 +56,14 @@
         {#if item}
           <button
             class="flex w-full items-center justify-between gap-6 rounded-field px-3 py-1 text-left text-[13px] hover:bg-base-300 focus:bg-base-300 focus:outline-none"
-            role="menuitem"
+            role={item.checked === undefined ? 'menuitem' : 'menuitemradio'}
+            aria-checked={item.checked}
             onclick={() => (contextMenu.close(), item.run?.())}
-            ><span>{item.title}</span><span class="text-xs text-base-content/70">{item.keys}</span></button
+            ><span class="flex items-center gap-2"
+              >{#if item.checked !== undefined}<span class="w-3.5"
+                  >{#if item.checked}<Check size={14} />{/if}</span
+                >{/if}{item.title}</span
+            ><span class="text-xs text-base-content/70">{item.keys}</span></button
           >
         {:else}<div class="my-1 h-px bg-base-300" role="separator"></div>{/if}
       {/each}

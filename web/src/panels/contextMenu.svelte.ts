@@ -4,6 +4,8 @@ export interface MenuItem {
   command?: string;
   title?: string;
   run?: () => void;
+  /** Whether it is so now, of several that one chooses from. */
+  checked?: boolean;
 }
 
 class ContextMenu {

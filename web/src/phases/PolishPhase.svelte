@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import Wrench from '@lucide/svelte/icons/wrench';
   import KeyFields from '../panels/KeyFields.svelte';
   import EaseShelf from '../panels/EaseShelf.svelte';
@@ -32,7 +33,9 @@
     'curve.unroll',
     'curve.idle',
     null,
+    'curve.between',
     'curve.keyAcross',
+    'curve.keyRange',
     'curve.convertRate',
   ].map((command) => {
     const tool = curveTools.find((t) => command === `curve.${t.id}`);
@@ -40,7 +43,16 @@
     return command ? { command, ...(tool ? { title: `${tool.title}…` } : {}) } : null;
   });
 
-  const newKeys = $derived((session.shot.scene.newKeys as { segment?: string } | null)?.segment ?? 'bezier');
+  const { newKeys } = $derived(session.shot);
+  const newKeysMenu = $derived([
+    ...['bezier', 'linear', 'hold'].map((s) => ({ command: `newKeys.${s}`, checked: newKeys.segment === s })),
+    null,
+    ...['auto', 'smooth', 'flat', 'straight'].map((h) => ({
+      command: `newHandles.${h}`,
+      checked: newKeys.handle.kind === h,
+    })),
+  ]);
+  const segments: Record<string, string> = { bezier: 'Bézier', linear: 'linear', hold: 'hold' };
   const sides = {
     both: { label: 'Sides', words: 'both sides of a key' },
     in: { label: 'Arrive', words: 'the arriving side alone' },
@@ -78,17 +90,16 @@
         onclick={() => run(h.id)}>{h.label}</button
       >
     {/each}
-    <select
-      class="select select-xs w-28"
-      title="How new keys of this shot go on"
-      aria-label="New keys"
-      value={newKeys}
-      onchange={(e) => run(`newKeys.${e.currentTarget.value}`)}
+    <button
+      class="btn btn-xs"
+      title="How new keys of this shot go on, and how their handles point"
+      aria-label="New keys: {segments[newKeys.segment] ?? 'an easing'}, handles {newKeys.handle.kind}"
+      aria-haspopup="menu"
+      onclick={(e) => contextMenu.open(e, newKeysMenu)}
+      >New: {segments[newKeys.segment] ?? 'easing'}{newKeys.segment === 'bezier'
+        ? `, ${newKeys.handle.kind}`
+        : ''}<ChevronDown size={12} /></button
     >
-      <option value="bezier">New: Bézier</option><option value="linear">New: linear</option><option value="hold"
-        >New: hold</option
-      >
-    </select>
     <button
       class="btn btn-xs"
       title="Tools for the curves of the selected keys or objects"

@@ -1,6 +1,8 @@
 // Keys that are copied, and where they go when they are put in.
-import { ownerOf, type Edit } from '../engine/engine';
+import { baseOf, ownerOf, type Edit } from '../engine/engine';
 import type { Session } from './session.svelte';
+
+const pathOf = (address: string) => baseOf(address).slice(address.indexOf('/') + 1);
 
 export class KeyClipboard {
   private content = $state.raw<{ edit: Edit; first: number } | null>(null);
@@ -39,7 +41,11 @@ export class KeyClipboard {
       .filter((c) => shot.channelAt(c.address))
       .map((c) => ({ ...c, keys: c.keys.map((k) => ({ ...k, frame: k.frame + by })) }));
     if (moved.length === 0)
-      return messages.say('These keys fit nothing here: select the object that shall get them, and paste again.');
+      return messages.say(
+        selection.channels.length > 0
+          ? `Keys of ${channels.length} channels do not fit onto ${selection.channels.length}: choose as many, or leave the choice (Esc).`
+          : 'These keys fit nothing here: select the object that shall get them, and paste again.',
+      );
     const put = { kind: 'putKeys', channels: moved };
     const last = moved.flatMap((c) => c.keys).reduce((a, k) => Math.max(a, k.frame), -Infinity);
     const there = moved.flatMap((c) =>
@@ -61,10 +67,22 @@ export class KeyClipboard {
       selection.keys = moved.flatMap((c) => c.keys.map((k) => ({ address: c.address, frame: k.frame })));
   }
 
-  /** Keys of one object go to the selected one, where that is another; keys of several stay with theirs. */
+  /**
+   * Where channels are chosen, keys go to those: to the same ones of what was copied, else one to each, or as many to as many in their order.
+   * Keys of one object go to the selected one, where that is another; keys of several stay with theirs.
+   */
   private retargeted<T extends { address: string }>(channels: T[]): T[] {
+    const { ids, channels: chosen } = this.session.selection;
+    if (chosen.length > 0) {
+      const same = chosen.flatMap((address) =>
+        channels.filter((c) => pathOf(c.address) === pathOf(address)).map((c) => ({ ...c, address })),
+      );
+      // Those of several objects would come to lie on one another.
+      if (same.length > 0 && new Set(same.map((c) => c.address)).size === same.length) return same;
+      if (channels.length === 1) return chosen.map((address) => ({ ...channels[0], address }));
+      return channels.length === chosen.length ? channels.map((c, i) => ({ ...c, address: chosen[i] })) : [];
+    }
     const owners = new Set(channels.map((c) => ownerOf(c.address)));
-    const { ids } = this.session.selection;
     if (owners.size !== 1 || ids.length === 0 || ids.some((id) => owners.has(id))) return channels;
     return ids.flatMap((id) =>
       channels.map((c) => ({ ...c, address: `${id}${c.address.slice(c.address.indexOf('/'))}` })),

@@ -133,6 +133,15 @@ export class OpenShot {
   private keptVersion = -1;
   private asking = 0;
 
+  /** How new keys are. */
+  newKeys = $derived.by(() => {
+    const { segment = 'bezier', handle = { kind: 'auto' } } = (this.scene.newKeys ?? {}) as {
+      segment?: string;
+      handle?: { kind: string };
+    };
+    return { segment, handle };
+  });
+
   /** The channels that have keys in the layer that is worked in, by their owner. */
   keyedOwners = $derived.by(() => {
     void this.keyed;

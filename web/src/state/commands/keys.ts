@@ -143,7 +143,18 @@ export const keysCommands: Command[] = [
     id: `newKeys.${segment}`,
     title: `New keys of this shot: ${segment === 'bezier' ? 'Bézier' : segment}`,
     group: 'Keys',
-    run: () => void session.shot.commit({ kind: 'setShot', newKeys: { segment } } as unknown as Edit),
+    run: () =>
+      void session.shot.commit({ kind: 'setShot', newKeys: { ...session.shot.newKeys, segment } } as unknown as Edit),
+  })),
+  ...(['auto', 'smooth', 'flat', 'straight'] as const).map((kind) => ({
+    id: `newHandles.${kind}`,
+    title: `New keys of this shot: handles ${kind}`,
+    group: 'Keys',
+    run: () =>
+      void session.shot.commit({
+        kind: 'setShot',
+        newKeys: { ...session.shot.newKeys, handle: { kind } },
+      } as unknown as Edit),
   })),
   {
     id: 'pose.mirror',
@@ -254,7 +265,7 @@ function toCurves() {
     );
   if (keys.length === 0)
     return messages.say('No pose is held here by its keys: select objects that were blocked with held keys.');
-  const { segment = 'bezier' } = (shot.scene.newKeys ?? {}) as { segment?: string };
+  const { segment } = shot.newKeys;
   const edit = { kind: 'setSegments', keys, segment: segment === 'hold' ? 'bezier' : segment };
   // Played as it is from now on.
   if (shot.commit(edit as Edit)) player.stepped = false;
