@@ -170,7 +170,10 @@
 </script>
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Poses">
-  <header class="flex h-9 shrink-0 items-center gap-2 border-b border-base-300 px-3">
+  <!-- On a narrow screen the words are kept, not the pictures beside them. -->
+  <header
+    class="flex h-9 shrink-0 items-center gap-2 border-b border-base-300 px-3 max-xl:gap-1 max-xl:[&_button_svg]:hidden"
+  >
     <h2 class="text-sm font-semibold">Poses</h2>
     <span
       class="min-w-0 grow truncate text-xs text-base-content/75"

@@ -42,10 +42,10 @@ export interface Region {
   y1: number;
 }
 
-/** Some objects, the sphere that holds them on all frames of a motion, and the radius of one that holds them on a frame. */
+/** Some objects, the box that holds them on all frames of a motion, and the radius of a sphere that holds them on a frame. */
 export interface Motion {
   ids: ReadonlySet<string>;
-  whole: THREE.Sphere;
+  whole: THREE.Box3;
   own: number;
 }
 
@@ -355,7 +355,7 @@ export class StageView {
       box.union(there);
     }
     if (this.evaluated) this.mirror.take(this.evaluated);
-    return box.isEmpty() ? null : { ids, whole: box.getBoundingSphere(sphere), own };
+    return box.isEmpty() ? null : { ids, whole: box, own };
   }
 
   /**
@@ -581,13 +581,25 @@ export class StageView {
     const camera = this.cameras.free.clone();
     // From where one looks, be it through a camera.
     if (this.cameras.cameraId !== null) this.cameras.current(aspect, 1, 1).getWorldQuaternion(camera.quaternion);
-    const center = whole.center.clone();
-    const radius = Math.min(whole.radius, 1.7 * own) || whole.radius;
+    const center = whole.getCenter(new THREE.Vector3());
+    const size = whole.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+    const far = size.length();
+    const radius = Math.min(far, 1.7 * own) || far;
     const here = this.mirror.boxOf(ids);
-    if (radius < whole.radius && !here.isEmpty())
-      center.lerp(here.getCenter(new THREE.Vector3()), 1 - (radius - own) / (whole.radius - own));
+    if (radius < far && !here.isEmpty())
+      center.lerp(here.getCenter(new THREE.Vector3()), 1 - (radius - own) / (far - own));
+    // So far back that every corner of the box is seen, as if it were as large as what is held.
+    const [up, across] = [Math.tan((camera.fov * Math.PI) / 360), Math.tan((camera.fov * Math.PI) / 360) * aspect];
+    const toView = camera.quaternion.clone().invert();
+    let away = 0;
+    for (let i = 0; i < 8; i++) {
+      const corner = new THREE.Vector3(i & 1 ? size.x : -size.x, i & 2 ? size.y : -size.y, i & 4 ? size.z : -size.z)
+        .multiplyScalar(far > 0 ? radius / far : 0)
+        .applyQuaternion(toView);
+      away = Math.max(away, corner.z + Math.max(Math.abs(corner.y) / up, Math.abs(corner.x) / across));
+    }
+    away = Math.max(0.05, 1.08 * away);
     const back = new THREE.Vector3(0, 0, 1).applyQuaternion(camera.quaternion);
-    const away = (Math.max(0.02, radius) * 1.1) / Math.sin((camera.fov * Math.PI) / 360);
     camera.position.copy(center).addScaledVector(back, away);
     camera.aspect = aspect;
     camera.updateProjectionMatrix();
