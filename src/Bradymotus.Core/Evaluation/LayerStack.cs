@@ -139,6 +139,11 @@ internal sealed class LayerStack
             var v = values[c];
             foreach (var part in _parts[c]!)
             {
+                // What is faded out costs nothing.
+                if (weights[part.Layer] == 0)
+                {
+                    continue;
+                }
                 v = Layering.Lay(v, part.At(frame), weights[part.Layer], _layers[part.Layer].IsOverride);
             }
             values[c] = v;
@@ -155,6 +160,10 @@ internal sealed class LayerStack
         var sum = new TurnSum(_order, values);
         foreach (var turn in _turns)
         {
+            if (weights[turn.Layer] == 0)
+            {
+                continue;
+            }
             turn.Evaluate(frame, own);
             sum.Lay(own, turn.IsSet, weights[turn.Layer], _layers[turn.Layer].IsOverride);
         }
