@@ -59,7 +59,7 @@
   // Pictures are made of a frame beside the shown one, when nothing else is going on, and kept until the shot changes.
   let madeFor = '';
   $effect(() => {
-    const of = `${session.shotId} ${session.shot.history?.revision} ${session.selection.ids.join()}`;
+    const of = `${session.shotId} ${session.shot.history?.revision} ${session.selection.ids.join()} ${ui.throughCamera}`;
     if (!view || !session.shot.engine) return;
     if (of !== madeFor) {
       madeFor = of;
