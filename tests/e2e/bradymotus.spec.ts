@@ -799,11 +799,11 @@ test('a drawing is dropped, cut, given a bevel, seen in four views, framed by a 
   // A turntable with two keys.
   await row('sign').click();
   const turn = page.getByRole('group', { name: 'Rotation Y' });
-  await turn.getByRole('button').click();
+  await turn.getByRole('button', { name: /keyed/i }).click();
   await page.keyboard.press('End');
   await page.getByRole('textbox', { name: 'Rotation Y' }).fill('360');
   await page.getByRole('textbox', { name: 'Rotation Y' }).press('Enter');
-  await turn.getByRole('button').click();
+  await turn.getByRole('button', { name: /keyed/i }).click();
   const id = await page.evaluate(() => window.bradymotus.selection.ids[0]);
   expect(await keysOf(page, `${id}/transform.rotate.y`)).toEqual([0, 119]);
   await saved(page);

@@ -239,16 +239,16 @@ public sealed partial class RenderQueue(
         for (var i = 0; i < left.Count; i++)
         {
             var frame = left[i];
-            cancel.ThrowIfCancellationRequested();
             if (i == 0)
             {
                 Begin(frame);
                 await db.SaveChangesAsync(cancel);
-                await AnnounceAsync(id, cancel);
+                await AnnounceAsync(id, CancellationToken.None);
             }
             var watch = Stopwatch.StartNew();
             try
             {
+                cancel.ThrowIfCancellationRequested();
                 var picture = renderer.Render(frame.Frame, new(row.Width, row.Height), quality, cancel: cancel);
                 picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame.Frame)));
             }
@@ -264,10 +264,11 @@ public sealed partial class RenderQueue(
             {
                 Begin(left[i + 1]);
             }
-            await db.SaveChangesAsync(cancel);
+            // A picture that is done counts, also where it was the last before a stop.
+            await db.SaveChangesAsync(CancellationToken.None);
             if (announced.ElapsedMilliseconds >= pause)
             {
-                await AnnounceAsync(id, cancel);
+                await AnnounceAsync(id, CancellationToken.None);
                 announced.Restart();
             }
         }

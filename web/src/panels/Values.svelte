@@ -125,6 +125,7 @@
         <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">
           <button
             class="flex items-center gap-2 rounded-field hover:bg-base-300"
+            tabindex="-1"
             title="Choose these channels, Shift for more: keys, in-betweens and tools are for the chosen ones only"
             onclick={(e) =>
               session.selection.choose(
