@@ -329,6 +329,20 @@ describe('the shelf of easings', () => {
   });
 });
 
+describe('a dialog', () => {
+  it('is left at once, and says so late without closing the next one', async () => {
+    ui.dialog = 'help';
+    const { container } = render(await panel('panels/Help'));
+    const dialog = container.querySelector('dialog')!;
+    await waitFor(() => expect(dialog.open).toBe(true));
+    dialog.dispatchEvent(new Event('cancel', { cancelable: true }));
+    expect([ui.dialog, dialog.open]).toEqual([null, false]);
+    ui.dialog = 'search';
+    dialog.dispatchEvent(new Event('close'));
+    expect(ui.dialog).toBe('search');
+  });
+});
+
 describe('the search', () => {
   it('finds what begins with the word first, and does it with Enter', async () => {
     ui.dialog = 'search';

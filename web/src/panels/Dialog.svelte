@@ -5,10 +5,19 @@
   import WorkStrip from './WorkStrip.svelte';
 
   let { title, wide = false, children }: { title: string; wide?: boolean; children: Snippet } = $props();
-  let dialog: HTMLDialogElement;
+  let dialog: HTMLDialogElement | undefined = $state();
   let body: HTMLElement;
 
+  const mine = ui.dialog;
+
+  /** At once: a browser that has much to do says late that a dialog was closed, and the next shortcut may be quicker. */
+  function leave() {
+    if (dialog?.open) dialog.close();
+    if (ui.dialog === mine) ui.dialog = null;
+  }
+
   $effect(() => {
+    if (!dialog) return;
     dialog.showModal();
     // What there is to type comes first, not the button that closes it.
     if (!dialog.querySelector('[autofocus]'))
@@ -16,7 +25,13 @@
   });
 </script>
 
-<dialog bind:this={dialog} class="modal" onclose={() => (ui.dialog = null)} aria-label={title}>
+<dialog
+  bind:this={dialog}
+  class="modal"
+  oncancel={(e) => (e.preventDefault(), leave())}
+  onclose={leave}
+  aria-label={title}
+>
   <div
     class="modal-box flex max-h-[85vh] flex-col border border-base-300 bg-base-100 p-0 {wide
       ? 'w-[920px] max-w-[92vw]'
@@ -24,11 +39,8 @@
   >
     <header class="flex items-center justify-between border-b border-base-300 px-4 py-2">
       <h2 class="font-semibold">{title}</h2>
-      <button
-        class="btn btn-square btn-ghost btn-sm"
-        aria-label="Close"
-        title="Close (Esc)"
-        onclick={() => dialog.close()}><X size={16} /></button
+      <button class="btn btn-square btn-ghost btn-sm" aria-label="Close" title="Close (Esc)" onclick={leave}
+        ><X size={16} /></button
       >
     </header>
     <div bind:this={body} class="min-h-0 grow overflow-y-auto p-4">{@render children()}</div>
