@@ -140,16 +140,20 @@ public static class BradymotusServer
             }
             await db.Database.MigrateAsync(cancel);
         }
-        catch (Exception e) when (DiskFault(e) is { } fault)
+        catch (Exception e) when (DiskFault(e, folder) is { } fault)
         {
             throw new Refusal($"The database in {folder.Root} cannot be used: {fault}", e);
         }
     }
 
+    private const string Full = "the disk is full: make room there and try again. Nothing was lost.";
+
     /// <summary>What is wrong where the database could not be written or read, as a sentence; null for everything else.</summary>
-    private static string? DiskFault(Exception? e) => (e as SqliteException ?? e?.InnerException as SqliteException)?.SqliteErrorCode switch
+    private static string? DiskFault(Exception? e, DataFolder folder) => (e as SqliteException ?? e?.InnerException as SqliteException)?.SqliteErrorCode switch
     {
-        13 => "the disk is full: make room there and try again. Nothing was lost.",
+        13 => Full,
+        // Where there is no room for what it keeps beside its file, the database says no more than that something went wrong.
+        10 when folder.IsFull => Full,
         8 or 14 => "it cannot be written: check the rights on the folder and try again. Nothing was lost.",
         10 => "reading or writing the disk failed: make room there, check it, and try again. Nothing was lost.",
         11 or 26 => "its file is damaged: put a copy of bradymotus.db back in its place.",
@@ -237,7 +241,7 @@ public static class BradymotusServer
                 (bad.StatusCode, $"The request cannot be read at line {(json.LineNumber ?? 0) + 1}, {json.Path ?? "$"}: compare it with the description at /openapi.json."),
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, TooLarge),
             BadHttpRequestException bad => (bad.StatusCode, $"The request cannot be read: {bad.Message.TrimEnd('.')}."),
-            _ when DiskFault(error) is { } fault => (StatusCodes.Status507InsufficientStorage, $"The change could not be kept: {fault}"),
+            _ when DiskFault(error, context.RequestServices.GetRequiredService<DataFolder>()) is { } fault => (StatusCodes.Status507InsufficientStorage, $"The change could not be kept: {fault}"),
             Microsoft.AspNetCore.Connections.ConnectionResetException or OperationCanceledException => (StatusCodes.Status499ClientClosedRequest, "The request was given up."),
             _ => (StatusCodes.Status500InternalServerError, "Something went wrong in the server; its log says what."),
         };

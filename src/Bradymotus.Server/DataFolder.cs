@@ -46,6 +46,22 @@ public sealed class DataFolder : IDisposable
 
     public string Database => Path.Combine(Root, "bradymotus.db");
 
+    /// <summary>Whether there is hardly room for anything more, less than a megabyte.</summary>
+    internal bool IsFull
+    {
+        get
+        {
+            try
+            {
+                return new DriveInfo(Root).AvailableFreeSpace < 1 << 20;
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                return false;
+            }
+        }
+    }
+
     /// <summary>The folder of one rendered sequence.</summary>
     /// <param name="id">Letters and digits only.</param>
     public string Render(string id) => id.All(char.IsAsciiLetterOrDigit) && id.Length is > 0 and <= 32
