@@ -359,6 +359,18 @@ describe('the search', () => {
     expect(ui.dialog).toBeNull();
   });
 
+  it('puts a word before letters inside another, and what has a shortcut before what has none', async () => {
+    render(await panel('panels/CommandSearch'));
+    await user.type(screen.getByLabelText('Command'), 'hold');
+    const titles = screen.getAllByRole('option').map((o) => o.textContent ?? '');
+    expect(titles[0]).toContain('Key a hold on this frame');
+    expect(titles.slice(0, 3).every((t) => /\bhold/.test(t))).toBe(true);
+    // Signs that mean something to a pattern are letters like others.
+    await user.clear(screen.getByLabelText('Command'));
+    await user.type(screen.getByLabelText('Command'), '(.glb');
+    expect(screen.getAllByRole('option')[0].textContent).toContain('.glb');
+  });
+
   it('finds objects, walks with the arrows, and says when there is nothing', async () => {
     render(await panel('panels/CommandSearch'));
     const input = screen.getByLabelText('Command');

@@ -111,6 +111,13 @@ describe('the shelf', () => {
     session.goTo(29);
     const y = 'fender/transform.translate.y';
     const [scale, low] = [valueOf('fender/transform.scale.y'), valueOf(y)];
+    session.selection.choose(['fender/transform.scale.y']);
+    await savedShelf.put('s0');
+    expect([valueOf('fender/transform.scale.y'), valueOf(y)]).toEqual([first(pose, 'transform.scale.y'), low]);
+    session.selection.choose([]);
+    session.shot.undo();
+    session.goTo(0);
+    session.goTo(29);
     savedShelf.togglePart('scale');
     await savedShelf.put('s0');
     expect(valueOf('fender/transform.scale.y')).toBe(scale);

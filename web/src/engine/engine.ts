@@ -67,6 +67,9 @@ export const layerOf = (address: string) => (address.includes('@') ? address.sli
 /** The address of the channel itself, below all layers. */
 export const baseOf = (address: string) => (address.includes('@') ? address.slice(0, address.indexOf('@')) : address);
 
+/** What comes after the owner in an address: its channel, below all layers. */
+export const pathOf = (address: string) => baseOf(address).slice(address.indexOf('/') + 1);
+
 /** The channels of all owners. Owners of one kind share what they have; a list is made when somebody asks for it. */
 export class Channels {
   private readonly lists = new Map<string, ChannelView[]>();

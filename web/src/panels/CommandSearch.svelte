@@ -28,8 +28,21 @@
     threshold: 0.4,
     // What is found near the beginning of a title comes first.
     distance: 400,
+    includeScore: true,
   });
-  const found = $derived(query ? fuse.search(query, { limit: 30 }).map((r) => r.item) : all.slice(0, 30));
+  const found = $derived(query ? ranked(query) : all.slice(0, 30));
+
+  /** A word that begins so counts more than letters inside one, and of two alike the one that people have a shortcut for. */
+  function ranked(text: string): Found[] {
+    const word = new RegExp(`(^|[^\\p{L}])${text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}`, 'iu');
+    const better = ({ title, keys }: Found) => (word.test(title) ? 0.2 : 0) + (keys ? 0.05 : 0);
+    return fuse
+      .search(text, { limit: 60 })
+      .map((r) => ({ item: r.item, score: (r.score ?? 1) - better(r.item) }))
+      .sort((a, b) => a.score - b.score)
+      .slice(0, 30)
+      .map((r) => r.item);
+  }
 
   function go(item: Found | undefined) {
     ui.dialog = null;

@@ -1,8 +1,6 @@
 // Keys that are copied, and where they go when they are put in.
-import { baseOf, ownerOf, type Edit } from '../engine/engine';
+import { ownerOf, pathOf, type Edit } from '../engine/engine';
 import type { Session } from './session.svelte';
-
-const pathOf = (address: string) => baseOf(address).slice(address.indexOf('/') + 1);
 
 export class KeyClipboard {
   private content = $state.raw<{ edit: Edit; first: number } | null>(null);

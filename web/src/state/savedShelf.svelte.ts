@@ -1,6 +1,6 @@
 // Poses and motions that are kept for all shots: what is on the shelf, and what becomes of it here.
 import { api, take } from '../api/client';
-import type { Saved, SavedPose } from '../engine/engine';
+import { pathOf, type Saved, type SavedPose } from '../engine/engine';
 import type { components } from '../generated/api';
 import { keptRange, report, takeMotion } from './motion';
 import { session } from './session.svelte';
@@ -152,7 +152,9 @@ class SavedShelf {
     const taken = { ...pose, parts: pose.parts.filter((p) => this.isTaken(p.path)) };
     this.begun = false;
     if (taken.parts.length === 0)
-      session.messages.say('Nothing of this pose is taken: switch on one of the kinds above it.');
+      session.messages.say(
+        'Nothing of this pose is taken: switch on one of the kinds above it, or leave the chosen channels (Esc).',
+      );
     else this.begun = session.shot.beginPose(taken, targets, this.mirror);
     return this.begun;
   }
@@ -176,7 +178,11 @@ class SavedShelf {
     this.begun = false;
   }
 
-  private isTaken = (path: string) => !parts.some((p) => this.without.has(p.id) && p.path.test(path));
+  private isTaken = (path: string) => {
+    const { channels } = session.selection;
+    if (channels.length > 0 && !channels.some((a) => pathOf(a) === path)) return false;
+    return !parts.some((p) => this.without.has(p.id) && p.path.test(path));
+  };
 
   private replace(item: SavedItem) {
     this.list = (this.list ?? []).map((i) => (i.id === item.id ? item : i));
