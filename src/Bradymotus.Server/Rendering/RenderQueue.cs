@@ -76,7 +76,7 @@ public sealed partial class RenderQueue(
         db.Renders.Add(row);
         await db.SaveChangesAsync(cancel);
         Enqueue(row.Id);
-        return await AnnounceAsync(row.Id, cancel);
+        return await AnnounceAsync(row.Id);
     }
 
     /// <summary>At start: everything that was not finished goes on, and what was put away long ago is removed.</summary>
@@ -102,7 +102,7 @@ public sealed partial class RenderQueue(
             {
                 await StopAsync(running);
             }
-            await AnnounceAsync(id, cancel);
+            await AnnounceAsync(id);
         }
     }
 
@@ -112,9 +112,10 @@ public sealed partial class RenderQueue(
         await using var db = await contexts.CreateDbContextAsync(cancel);
         if (await SetStateAsync(db, id, RenderState.Queued, null, cancel, RenderState.Cancelled, RenderState.Failed))
         {
-            await db.RenderFrames.Where(f => f.RenderId == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.Begun, 0), cancel);
+            // Whoever asked may have gone away meanwhile: what is said to be waiting has to come into the queue.
+            await db.RenderFrames.Where(f => f.RenderId == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.Begun, 0), CancellationToken.None);
             Enqueue(id);
-            await AnnounceAsync(id, cancel);
+            await AnnounceAsync(id);
         }
     }
 
@@ -122,7 +123,7 @@ public sealed partial class RenderQueue(
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Kept, kept), cancel);
-        return await AnnounceAsync(id, cancel);
+        return await AnnounceAsync(id);
     }
 
     /// <summary>Puts a sequence away, or brings it back. What is still rendering stops. Its pictures are removed at a start a day later.</summary>
@@ -135,7 +136,7 @@ public sealed partial class RenderQueue(
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var when = deleted ? clock.GetUtcNow().UtcDateTime : (DateTime?)null;
         await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Deleted, when), cancel);
-        return await AnnounceAsync(id, cancel);
+        return await AnnounceAsync(id);
     }
 
     private async Task RemoveDeletedAsync(StoreContext db, CancellationToken cancel)
@@ -243,7 +244,7 @@ public sealed partial class RenderQueue(
             {
                 Begin(frame);
                 await db.SaveChangesAsync(cancel);
-                await AnnounceAsync(id, CancellationToken.None);
+                await AnnounceAsync(id);
             }
             var watch = Stopwatch.StartNew();
             try
@@ -268,13 +269,13 @@ public sealed partial class RenderQueue(
             await db.SaveChangesAsync(CancellationToken.None);
             if (announced.ElapsedMilliseconds >= pause)
             {
-                await AnnounceAsync(id, CancellationToken.None);
+                await AnnounceAsync(id);
                 announced.Restart();
             }
         }
         // Stopped after its last picture it is done as well.
         await SetStateAsync(db, id, RenderState.Done, null, CancellationToken.None, RenderState.Running, RenderState.Cancelled);
-        await AnnounceAsync(id, CancellationToken.None);
+        await AnnounceAsync(id);
     }
 
     private static void Begin(RenderFrameRow frame)
@@ -290,7 +291,7 @@ public sealed partial class RenderQueue(
     {
         await using var db = await contexts.CreateDbContextAsync();
         await SetStateAsync(db, id, RenderState.Failed, message, CancellationToken.None, RenderState.Queued, RenderState.Running);
-        await AnnounceAsync(id, CancellationToken.None);
+        await AnnounceAsync(id);
     }
 
     /// <summary>Sets a state where the render is in one of some others, in one step. Whether it was.</summary>
@@ -314,9 +315,10 @@ public sealed partial class RenderQueue(
         }
     }
 
-    private async Task<RenderView> AnnounceAsync(string id, CancellationToken cancel)
+    /// <summary>Tells every window how far a render is. What has been done is told, also where whoever asked for it has gone away.</summary>
+    private async Task<RenderView> AnnounceAsync(string id)
     {
-        var view = await ViewAsync(id, cancel);
+        var view = await ViewAsync(id, CancellationToken.None);
         await announcer.RenderAsync(view);
         return view;
     }
