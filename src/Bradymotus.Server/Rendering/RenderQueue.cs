@@ -23,7 +23,7 @@ public sealed record RenderOrder(string ShotId, string Frames, int Width, int He
 /// </summary>
 public sealed partial class RenderQueue(
     IDbContextFactory<StoreContext> contexts, ShotLibrary library, DataFolder folder, TimeProvider clock,
-    IBackgroundJobClient jobs, Live.Announcer announcer, ILogger<RenderQueue> log)
+    IBackgroundJobClient jobs, Live.Announcer announcer, ILogger<RenderQueue> log) : IDisposable
 {
     /// <summary>The most frames of one order.</summary>
     private const int MostFrames = 20_000;
@@ -35,7 +35,11 @@ public sealed partial class RenderQueue(
 
     private readonly ConcurrentDictionary<string, CancellationTokenSource> _running = new();
 
+    // One reads at a time, so that a larger number was read later.
+    private readonly SemaphoreSlim _reading = new(1);
     private long _version;
+
+    public void Dispose() => _reading.Dispose();
 
     /// <summary>Checks an order and puts it into the queue.</summary>
     /// <exception cref="Refusal">Size, frames, name, quality or camera cannot be used; nothing has been queued.</exception>
@@ -157,20 +161,15 @@ public sealed partial class RenderQueue(
     /// <summary>The newest first.</summary>
     public async Task<List<RenderView>> ListAsync(string? shotId, CancellationToken cancel)
     {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
-        var version = NextVersion();
-        var rows = await WithoutShots(db.Renders.Where(r => r.Deleted == null && (shotId == null || r.ShotId == shotId)).OrderByDescending(r => r.Created).Take(200))
-            .ToListAsync(cancel);
+        var (rows, version) = await ReadAsync(renders => renders.Where(r => r.Deleted == null && (shotId == null || r.ShotId == shotId)).OrderByDescending(r => r.Created).Take(200), cancel);
         return [.. rows.Select(r => RenderView.Of(r, version))];
     }
 
     /// <summary>How far a render is.</summary>
     public async Task<RenderView> ViewAsync(string id, CancellationToken cancel)
     {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
-        // The number is drawn before the row is read: what has a larger one was read later, and knows at least as much.
-        var version = NextVersion();
-        return RenderView.Of(await WithoutShots(db.Renders.Where(r => r.Id == id)).SingleOrDefaultAsync(cancel) ?? throw new NotFoundException("render", id), version);
+        var (rows, version) = await ReadAsync(renders => renders.Where(r => r.Id == id), cancel);
+        return RenderView.Of(rows.SingleOrDefault() ?? throw new NotFoundException("render", id), version);
     }
 
     public async Task<RenderRow> GetAsync(string id, CancellationToken cancel)
@@ -323,21 +322,23 @@ public sealed partial class RenderQueue(
         return view;
     }
 
-    /// <summary>Larger than all before, of earlier runs of the server too.</summary>
-    private long NextVersion()
+    /// <summary>Rows to be told of, and a number that is larger than all before, of earlier runs of the server too.</summary>
+    private async Task<(List<RenderRow> Rows, long Version)> ReadAsync(Func<IQueryable<RenderRow>, IQueryable<RenderRow>> which, CancellationToken cancel)
     {
-        var now = clock.GetUtcNow().ToUnixTimeMilliseconds();
-        long last, next;
-        do
+        await _reading.WaitAsync(cancel);
+        try
         {
-            last = Interlocked.Read(ref _version);
-            next = Math.Max(last + 1, now);
+            await using var db = await contexts.CreateDbContextAsync(cancel);
+            _version = Math.Max(_version + 1, clock.GetUtcNow().ToUnixTimeMilliseconds());
+            return (await WithoutShots(which(db.Renders)).ToListAsync(cancel), _version);
         }
-        while (Interlocked.CompareExchange(ref _version, next, last) != last);
-        return next;
+        finally
+        {
+            _reading.Release();
+        }
     }
 
-    /// <summary>Rows to be told of: the shots that they keep, which are large, stay in the database.</summary>
+    /// <summary>The shots that rows keep, which are large, stay in the database.</summary>
     private static IQueryable<RenderRow> WithoutShots(IQueryable<RenderRow> rows) => rows.Select(r => new RenderRow
     {
         Id = r.Id,

@@ -340,9 +340,9 @@ function inOrder<T extends { address: string }>(keys: T[], order: number): T[] {
 
 /** The keys whose segments an easing is for: the selected ones, or of every channel of the selected objects the one that leads over the playhead. */
 export function meantSegments(): { address: string; frame: number }[] {
-  const { keys, ids } = session.selection;
+  const { keys, channels, ids } = session.selection;
   if (keys.length > 0) return keys;
-  if (ids.length === 0) return [];
+  if (ids.length === 0 && channels.length === 0) return [];
   return meantChannels().flatMap((address) => {
     const frames = session.shot.keysOf(address);
     const i = frames.findLastIndex((f) => f <= session.frame);

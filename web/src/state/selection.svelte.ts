@@ -34,8 +34,7 @@ export class Selection {
   }
 
   set ids(ids: string[]) {
-    // What was chosen of others is meant no more, and could not be seen.
-    if (ids.length !== this.#ids.length || ids.some((id) => !this.#ids.includes(id))) this.#channels = [];
+    this.leaveChannels(ids);
     this.#ids = ids;
     this.remember();
   }
@@ -47,6 +46,12 @@ export class Selection {
   set keys(keys: KeyRef[]) {
     this.#keys = keys;
     this.remember();
+  }
+
+  /** Where other objects are selected, what was chosen of these is meant no more, and could not be seen. */
+  private leaveChannels(ids: string[]) {
+    const now = untrack(() => this.#ids);
+    if (ids.length !== now.length || ids.some((id) => !now.includes(id))) this.#channels = [];
   }
 
   /** While a hand drags, what is selected runs ahead of the shot. Whoever selects does not depend on what was selected. */
@@ -109,6 +114,7 @@ export class Selection {
     const known =
       before !== state && (isBereft || this.#bereft.get(before) === state) ? this.#known.get(state) : undefined;
     if (known && known.ids.every((id) => shot.byId.has(id)) && shot.present(known.keys).length === known.keys.length) {
+      this.leaveChannels(known.ids);
       [this.#ids, this.#keys] = [known.ids, known.keys];
       return;
     }
