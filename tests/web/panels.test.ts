@@ -177,6 +177,30 @@ describe('values', () => {
     await user.click(name('Position X'));
     session.selection.select(['buoy']);
     expect(session.selection.channels).toEqual([]);
+    // Nor are they meant any more where undo brings other objects back.
+    session.shot.commit({ kind: 'removeNodes', ids: ['buoy'] } as never);
+    session.selection.select(['fender']);
+    session.selection.choose([lift]);
+    session.shot.undo();
+    expect([session.selection.ids, session.selection.channels]).toEqual([['buoy'], []]);
+  });
+
+  it('choose channels of the sky without any object, for keys and easings', async () => {
+    const { meantSegments } = await import('../../web/src/state/curveTools');
+    const { run } = await import('../../web/src/state/commands');
+    const strength = session.shot.channelsOf('world').find((c) => c.label === 'Sky intensity')!.address;
+    session.selection.clear();
+    session.goTo(0);
+    session.selection.choose([strength]);
+    expect(session.selection.channels).toEqual([strength]);
+    run('key');
+    session.goTo(20);
+    run('key');
+    expect(session.shot.keysOf(strength)).toEqual([0, 20]);
+    session.goTo(10);
+    expect(meantSegments()).toEqual([{ address: strength, frame: 0 }]);
+    session.selection.choose([]);
+    expect(meantSegments()).toEqual([]);
   });
 
   it('choose channels for the slider of in-betweens and for the tools, in a layer too', async () => {
