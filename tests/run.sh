@@ -1,5 +1,12 @@
 # Every test, after all set-up. Sourced by ./bradymotus test; PART names run only those: dotnet, web, e2e.
+# ./bradymotus test windows tries the law of several windows on 2,000 seeds, ten times as many as otherwise.
 parts=${*:-dotnet web e2e}
+if [ "$parts" = windows ]; then
+  command -v dotnet >/dev/null 2>&1 || fail "The .NET SDK 10 is needed: see https://dotnet.microsoft.com and try again."
+  folder="$home/tests/Bradymotus.Core.Tests"
+  step tests-Core "${props[@]}" src tests/Directory.Build.props tests/Repository.cs tests/Laws.cs tests/Bradymotus.Core.Tests -- dotnet build "$folder" -c Release -v q
+  BRADYMOTUS_SEEDS=2000 exec "$folder/bin/Release/net10.0/Bradymotus.Core.Tests" -noColor -class '*WindowsLawTests'
+fi
 build_cli
 build_web
 film && browser || exit 1

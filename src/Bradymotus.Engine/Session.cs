@@ -91,37 +91,15 @@ internal sealed class Session
         Show(History.Current);
     }
 
-    internal (IReadOnlyList<JournalEntry> Pending, int Dropped) Merge(int confirmed, IReadOnlyList<JournalEntry> missed)
-    {
-        try
-        {
-            return History.Merge(confirmed, missed);
-        }
-        finally
-        {
-            Show(History.Current);
-        }
-    }
+    internal (IReadOnlyList<JournalEntry> Pending, int Dropped) Merge(int confirmed, IReadOnlyList<JournalEntry> missed) => TakeOver(History.Merge(confirmed, missed));
 
-    internal (IReadOnlyList<JournalEntry> Pending, int Dropped) Resume(int after, IReadOnlyList<JournalEntry> entries)
+    internal (IReadOnlyList<JournalEntry> Pending, int Dropped) Resume(int after, IReadOnlyList<JournalEntry> entries) => TakeOver(History.Resume(after, entries));
+
+    private (IReadOnlyList<JournalEntry> Pending, int Dropped) TakeOver((History Merged, IReadOnlyList<JournalEntry> Pending, int Dropped) merge)
     {
-        var from = Math.Max(after, History.Start);
-        var later = History.Steps.Where(s => s.Revision > from).Select(s => s.Entry).OfType<JournalEntry>().ToList();
-        History.Truncate(from);
-        var lost = 0;
-        foreach (var entry in entries)
-        {
-            try
-            {
-                History.Append(entry);
-            }
-            catch (Refusal)
-            {
-                lost++;
-            }
-        }
-        var (pending, dropped) = Merge(from, later);
-        return (pending, dropped + lost);
+        History = merge.Merged;
+        Show(History.Current);
+        return (merge.Pending, merge.Dropped);
     }
 
     internal void Drop(int confirmed)

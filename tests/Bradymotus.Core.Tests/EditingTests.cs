@@ -382,6 +382,55 @@ public class ShotFileTests
         Assert.DoesNotContain('\n', refusal.Message);
     }
 
+    /// <summary>A word that the format does not have, put into each object of a shot in turn, and once twice: nothing is dropped without a word.</summary>
+    [Fact]
+    public void What_the_format_does_not_know_is_refused_by_its_name_wherever_it_stands()
+    {
+        var json = ShotJson.Write(ShotJson.ReadShot(File.ReadAllText(Repository.Demo)));
+        var starts = Enumerable.Range(0, json.Length).Where(i => json[i] == '{').ToList();
+        Assert.True(starts.Count > 200);
+        foreach (var at in starts.Where((_, i) => i < 60 || i % 17 == 0))
+        {
+            var more = json.Insert(at + 1, "\"wobble\":{\"value\":1}" + (json[at + 1] == '}' ? "" : ","));
+            var refusal = Assert.Throws<Refusal>(() => ShotJson.ReadShot(more));
+            Assert.Contains("wobble", refusal.Message, StringComparison.Ordinal);
+            Assert.DoesNotContain("Bradymotus.", refusal.Message, StringComparison.Ordinal);
+        }
+        var twice = Assert.Throws<Refusal>(() => ShotJson.ReadShot(json.Insert(1, "\"name\":\"Other\",")));
+        Assert.Contains("“name” stands there twice", twice.Message, StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData("""{"kind":"edit","edit":{"kind":"rename","id":"base","name":"B","because":"so"}}""", "“because” is not known here")]
+    [InlineData("""{"kind":"edit","edit":{"kind":"teleport","id":"base"}}""", "the kind “teleport” is not known")]
+    [InlineData("""{"kind":"restore","revision":0,"softly":true}""", "“softly” is not known here")]
+    [InlineData("""{"kind":"restore","revision":"yesterday"}""", "not of the kind that belongs there")]
+    public void A_line_with_what_is_not_known_is_refused_by_its_name(string json, string part)
+    {
+        var refusal = Assert.Throws<Refusal>(() => ShotJson.ReadEntry(json));
+        Assert.Contains(part, refusal.Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Deformers_of_one_name_are_refused_whichever_way_they_come()
+    {
+        var mesh = new MeshNode { Id = "hook", Name = "Hook", Shape = new SphereShape(), Material = "steel" };
+        MeshNode[] wrong =
+        [
+            mesh with { Deformers = [new TwistDeformer { Id = "t" }, new SquashDeformer { Id = "t" }] },
+            mesh with { Deformers = [new TwistDeformer { Id = "t" }, new TwistDeformer { Id = "t" }] },
+            mesh with { Deformers = [new MorphDeformer { Id = "a", Targets = ["smile"] }, new MorphDeformer { Id = "b", Targets = ["smile"] }] },
+        ];
+        var shot = Shots.Crane();
+        foreach (var node in wrong)
+        {
+            Assert.Throws<Refusal>(() => new ReplaceNode(node).Apply(shot));
+            Assert.Throws<Refusal>(() => new AddNodes([node with { Id = "other", Name = "Other" }]).Apply(shot));
+            Assert.Throws<Refusal>(() => new ReplaceShot(shot with { Nodes = shot.Nodes.Replace(shot.Node("hook"), node) }, "x").Apply(shot));
+        }
+        new ReplaceNode(mesh with { Deformers = [new TwistDeformer { Id = "t" }, new TwistDeformer { Id = "u" }] }).Apply(shot);
+    }
+
     [Theory]
     [InlineData("0-90", 91)]
     [InlineData("0-90/2", 46)]

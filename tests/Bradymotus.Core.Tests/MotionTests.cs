@@ -103,7 +103,7 @@ public class MotionTests
     [InlineData("""{"kind":"pose","name":"","parts":[{"name":"a","path":"p","value":1}]}""", "is empty")]
     [InlineData("""{"kind":"pose","name":"P","parts":[]}""", "0 channels")]
     [InlineData("""{"kind":"pose","name":"P"}""", "parts")]
-    [InlineData("""{"kind":"dance","name":"P","parts":[]}""", "unrecognized type")]
+    [InlineData("""{"kind":"dance","name":"P","parts":[]}""", "the kind “dance” is not known")]
     [InlineData("""{"kind":"pose","name":"P","parts":[null]}""", "null")]
     [InlineData("""{"kind":"pose","name":"P","parts":[{"name":"a/b","path":"p","value":1}]}""", "slash")]
     [InlineData("""{"kind":"pose","name":"P","parts":[{"name":"a","path":"p","value":1e300}]}""", "no number within")]

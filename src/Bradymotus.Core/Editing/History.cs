@@ -18,6 +18,10 @@ public sealed record HistoryStep(int Revision, int Content, int Parent, string L
 /// <remarks>
 /// The newest states are at hand, and one of every so many older ones; a state between two of them is made again from the
 /// one before it when it is asked for. So a long history of a large shot holds little more than its edits.
+/// <para>
+/// A state is the start with its <em>active</em> edits done in order: those on the way to it that no active line leaves out.
+/// So a state is made in one pass forwards, however many lines were left out and brought back.
+/// </para>
 /// </remarks>
 public sealed class History
 {
@@ -40,6 +44,16 @@ public sealed class History
         _states[revision] = start;
         _lastKept = revision;
         Current = start;
+    }
+
+    /// <summary>A copy, to try something that may fail half way.</summary>
+    private History(History from)
+    {
+        _steps = [.. from._steps];
+        _newestChild = new(from._newestChild);
+        _states = new(from._states);
+        _lastKept = from._lastKept;
+        Current = from.Current;
     }
 
     public HistoryStep Head => _steps[^1];
@@ -114,10 +128,10 @@ public sealed class History
                 Add(new(revision, revision, Head.Content, label, entry, isForeign), edit.Apply(Current, cancel));
                 break;
             case LeaveOutEntry leaveOut:
-                Add(new(revision, revision, Head.Content, $"Undo {Find(leaveOut.Revision)?.Label}", entry, isForeign), Without(leaveOut.Revision));
+                Add(new(revision, revision, Head.Content, $"Undo {Find(leaveOut.Revision)?.Label}", entry, isForeign), Without(leaveOut.Revision, cancel));
                 break;
             case RestoreEntry restore:
-                Restore(revision, restore, isForeign);
+                Restore(revision, restore, isForeign, cancel);
                 break;
             default:
                 throw new Refusal("The journal entry is empty: send an edit, a restore or a line to leave out.");
@@ -128,28 +142,15 @@ public sealed class History
     /// <summary>Notes a line that cannot be read: the state stays as it is.</summary>
     public void AppendUnreadable() => Add(new(Revision + 1, Revision + 1, Head.Content, "(cannot be read)", null), Current);
 
-    /// <summary>The state at a revision.</summary>
+    /// <summary>The state at a revision. Takes a time that grows with the number of edits that lead to it.</summary>
+    /// <param name="revision">Its revision.</param>
+    /// <param name="cancel">For states of many changes.</param>
     /// <exception cref="Refusal">It is not in this history.</exception>
-    public Shot StateAt(int revision)
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public Shot StateAt(int revision, CancellationToken cancel = default)
     {
         var step = Find(revision) ?? throw new Refusal($"There is no state {revision} in this history.");
-        // From the newest state at hand, forward again.
-        var path = new Stack<HistoryStep>();
-        for (step = Find(step.Content)!; !_states.ContainsKey(step.Revision); step = Find(step.Parent)!)
-        {
-            path.Push(step);
-        }
-        var shot = _states[step.Revision];
-        while (path.TryPop(out var next))
-        {
-            shot = next.Entry switch
-            {
-                EditEntry { Edit: var edit } => edit.Apply(shot),
-                LeaveOutEntry leaveOut => Without(leaveOut.Revision, next.Parent),
-                _ => shot,
-            };
-        }
-        return shot;
+        return Made(step.Content, null, cancel);
     }
 
     /// <summary>Forgets everything after a revision, as when it could not be stored.</summary>
@@ -178,57 +179,68 @@ public sealed class History
 
     /// <summary>
     /// Lines of others belong before this window's newest ones: they are put in, and this window's again after them.
-    /// A line of this window that is among them has arrived already and is not made twice.
+    /// A line of this window that is among them has arrived already and is not made twice. What this window took back or
+    /// brought back is so afterwards, and nothing else: a way back to an older state becomes the difference that it made.
     /// </summary>
     /// <param name="confirmed">The newest revision that is surely stored.</param>
     /// <param name="missed">What has been stored after it.</param>
-    /// <returns>This window's lines that are still to be sent, and how many no longer fit and were left out.</returns>
+    /// <returns>The history as it is then (this one stays as it was), this window's lines that are still to be sent, and how many no longer fit and were left out.</returns>
     /// <exception cref="Refusal">A line of others cannot be applied here: the history has to be opened again.</exception>
-    public (IReadOnlyList<JournalEntry> Pending, int Dropped) Merge(int confirmed, IReadOnlyList<JournalEntry> missed)
+    public (History Merged, IReadOnlyList<JournalEntry> Pending, int Dropped) Merge(int confirmed, IReadOnlyList<JournalEntry> missed)
     {
-        var old = _steps.Where(s => s.Revision > confirmed).ToList();
-        var all = _steps.ToDictionary(s => s.Revision);
-        var ours = old.Where(s => s.Entry?.Id is not null).ToDictionary(s => s.Entry!.Id!, s => s.Revision);
-        // Where the lines of this window stand now.
-        var moved = new Dictionary<int, int>();
-        Truncate(confirmed);
-        var areForeign = false;
-        foreach (var entry in missed)
+        var merge = new HistoryMerge(this, new History(this), confirmed);
+        merge.TakeIn(missed);
+        merge.PutAgain();
+        return (merge.To, merge.Pending, merge.Dropped);
+    }
+
+    /// <summary>
+    /// Takes up lines again that were made after a revision and have not been seen stored since: they are put in there, and what
+    /// the history has after it is merged as others' work.
+    /// </summary>
+    /// <param name="after">The revision that they were made after.</param>
+    /// <param name="entries">The lines, in order.</param>
+    /// <returns>As <see cref="Merge"/>.</returns>
+    public (History Merged, IReadOnlyList<JournalEntry> Pending, int Dropped) Resume(int after, IReadOnlyList<JournalEntry> entries)
+    {
+        var from = Math.Max(after, Start);
+        var before = new History(this);
+        before.Truncate(from);
+        var lost = 0;
+        foreach (var entry in entries)
         {
-            var isOurs = entry.Id is not null && ours.ContainsKey(entry.Id);
-            var step = Append(entry, !isOurs);
-            areForeign |= !isOurs;
-            if (isOurs)
-            {
-                moved[ours[entry.Id!]] = step.Revision;
-            }
-        }
-        var pending = new List<JournalEntry>();
-        var dropped = 0;
-        foreach (var step in old)
-        {
-            if (moved.ContainsKey(step.Revision))
-            {
-                continue;
-            }
             try
             {
-                var entry = areForeign ? Moved(step, all, confirmed, moved) : step.Entry;
-                if (entry is not null)
+                // The numbers that a line speaks of are right only as long as all lines before it are there.
+                if ((from != after || lost > 0) && entry is not EditEntry)
                 {
-                    moved[step.Revision] = Append(entry).Revision;
-                    pending.Add(entry);
+                    lost++;
                     continue;
                 }
+                before.Append(entry);
             }
             catch (Refusal)
             {
-                // It no longer fits: counted below.
+                lost++;
             }
-            dropped++;
         }
-        return (pending, dropped);
+        var (merged, pending, dropped) = before.Merge(from, [.. Steps.Where(s => s.Revision > from).Select(s => s.Entry).OfType<JournalEntry>()]);
+        return (merged, pending, dropped + lost);
     }
+
+    /// <summary>The edits that make up a state, oldest first.</summary>
+    internal List<HistoryStep> ActiveEdits(int content)
+    {
+        var edits = Active(content, []).Where(s => s.Entry is EditEntry).ToList();
+        edits.Reverse();
+        return edits;
+    }
+
+    /// <summary>The line that leaves out another in the newest state; null where none does.</summary>
+    internal HistoryStep? LeftOutBy(int revision) => Active(Head.Content, []).FirstOrDefault(s => s.Entry is LeaveOutEntry l && l.Revision == revision);
+
+    /// <summary>Whether a line is part of the newest state.</summary>
+    internal bool IsActive(int revision) => Active(Head.Content, []).Any(s => s.Revision == revision);
 
     /// <summary>The step that made a state; revisions follow each other, so its place is known.</summary>
     public HistoryStep? Find(int revision)
@@ -265,27 +277,30 @@ public sealed class History
     {
         if (step.Content == step.Revision)
         {
-            _newestChild[from] = step.Revision;
+            // What another window has done is not this one's to bring back.
+            if (!step.IsForeign)
+            {
+                _newestChild[from] = step.Revision;
+            }
         }
-        else if (Find(from) is { } left && left.Parent == step.Content)
+        else if (Find(from) is { IsForeign: false } left && left.Parent == step.Content)
         {
             // Undo, then redo, must come back the same way, whichever branch was newest.
             _newestChild[step.Content] = from;
         }
     }
 
-    private void Restore(int revision, RestoreEntry entry, bool isForeign)
+    private void Restore(int revision, RestoreEntry entry, bool isForeign, CancellationToken cancel)
     {
         var target = entry.Revision;
         var step = Find(target) ?? throw new Refusal($"There is no state {target} to go back to: choose one from the history.");
         var content = Find(step.Content)!;
-        Add(new(revision, content.Revision, content.Parent, content.Label, entry, isForeign), StateAt(target));
+        Add(new(revision, content.Revision, content.Parent, content.Label, entry, isForeign), StateAt(target, cancel));
     }
 
     /// <summary>The steps that lead to a state, newest first, without those that are left out.</summary>
-    private List<HistoryStep> Active(int content, HashSet<int> leftOut)
+    private IEnumerable<HistoryStep> Active(int content, HashSet<int> leftOut)
     {
-        var active = new List<HistoryStep>();
         for (var step = Find(content); step is { Parent: >= 0 }; step = Find(step.Parent))
         {
             if (leftOut.Contains(step.Revision))
@@ -296,47 +311,44 @@ public sealed class History
             {
                 leftOut.Add(leaveOut.Revision);
             }
-            active.Add(step);
+            yield return step;
         }
-        return active;
     }
 
-    /// <summary>A state as it would be had a line never been, with all others that lead to it.</summary>
-    private Shot Without(int revision, int? content = null)
+    /// <summary>The newest state as it would be had a line never been, with all others that lead to it.</summary>
+    private Shot Without(int revision, CancellationToken cancel)
     {
-        var from = content ?? Head.Content;
-        if (!Active(from, []).Any(s => s.Revision == revision))
+        if (!IsActive(revision))
         {
             throw new Refusal($"The change {revision} is not part of this state, so it cannot be taken back: choose a state from the history.");
         }
-        var active = Active(from, [revision]);
-        // Everything is made again from the first line that is not as it was: this one, the one that it had left out, or one that is left out after it.
-        var first = revision;
-        while (Find(first)?.Entry is LeaveOutEntry brought)
-        {
-            first = brought.Revision;
-        }
-        for (var before = -1; before != first;)
-        {
-            before = first;
-            first = active.Where(s => s.Revision > first).Select(s => s.Entry).OfType<LeaveOutEntry>().Select(l => l.Revision).Append(first).Min();
-        }
-        return Replayed(active.Where(s => s.Revision >= first), Find(first)!.Parent);
+        return Made(Head.Content, revision, cancel);
     }
 
-    private Shot Replayed(IEnumerable<HistoryStep> newestFirst, int from)
+    /// <summary>A state, made in one pass forwards from the newest one at hand that begins with the same edits.</summary>
+    /// <param name="content">Whose state.</param>
+    /// <param name="without">A line to leave out besides; null for none.</param>
+    private Shot Made(int content, int? without, CancellationToken cancel)
     {
-        var path = new Stack<HistoryStep>(newestFirst.Where(s => s.Entry is not LeaveOutEntry));
-        var shot = StateAt(from);
+        // Back along the way, until a state at hand has all edits as they are to be: none before it is left out or brought back after it.
+        var first = without is { } left ? EditOf(left) : int.MaxValue;
+        var step = Find(content)!;
+        while (!(_states.ContainsKey(step.Revision) && first > step.Revision))
+        {
+            if (step.Entry is LeaveOutEntry leaveOut)
+            {
+                first = Math.Min(first, EditOf(leaveOut.Revision));
+            }
+            step = Find(step.Parent)!;
+        }
+        var path = new Stack<HistoryStep>(Active(content, without is { } line ? [line] : []).TakeWhile(s => s.Revision > step.Revision));
+        var shot = _states[step.Revision];
         while (path.TryPop(out var next))
         {
+            cancel.ThrowIfCancellationRequested();
             try
             {
-                shot = next.Entry switch
-                {
-                    EditEntry { Edit: var edit } => edit.Apply(shot),
-                    _ => shot,
-                };
+                shot = next.Entry is EditEntry { Edit: var edit } ? edit.Apply(shot, cancel) : shot;
             }
             catch (Refusal refusal)
             {
@@ -346,34 +358,13 @@ public sealed class History
         return shot;
     }
 
-    /// <summary>A line of this window, made when it did not know of others' lines, as it has to read after them.</summary>
-    /// <returns>Null where it has no meaning any more.</returns>
-    private static JournalEntry? Moved(HistoryStep step, Dictionary<int, HistoryStep> all, int confirmed, Dictionary<int, int> moved)
+    /// <summary>The edit that a line, or what it leaves out, is about.</summary>
+    private int EditOf(int revision)
     {
-        int? Place(int revision) => revision <= confirmed ? revision : moved.TryGetValue(revision, out var now) ? now : null;
-        switch (step.Entry)
+        while (Find(revision)?.Entry is LeaveOutEntry brought)
         {
-            case LeaveOutEntry leaveOut:
-                return Place(leaveOut.Revision) is { } target ? leaveOut with { Revision = target } : null;
-            case RestoreEntry restore when all.TryGetValue(restore.Revision, out var to):
-                var from = all[all[step.Revision - 1].Content];
-                if (from.Parent == to.Content)
-                {
-                    // Undo: the state before would take back what others have done too.
-                    return Place(from.Revision) is { } undone ? new LeaveOutEntry(undone) { Id = restore.Id } : null;
-                }
-                var redone = all[to.Content];
-                if (redone.Parent == from.Revision)
-                {
-                    // Redo: what took it back is left out in turn, or, where that was a plain way back, it is done again.
-                    var undo = all.Values.Where(s => s.Revision < step.Revision && s.Revision > confirmed && s.Entry is RestoreEntry && s.Content == from.Revision)
-                        .OrderByDescending(s => s.Revision).FirstOrDefault();
-                    return undo is not null && moved.TryGetValue(undo.Revision, out var at) ? new LeaveOutEntry(at) { Id = restore.Id }
-                        : redone.Entry is EditEntry again ? again with { Id = restore.Id } : null;
-                }
-                return Place(restore.Revision) is { } place ? restore with { Revision = place } : null;
-            default:
-                return step.Entry;
+            revision = brought.Revision;
         }
+        return revision;
     }
 }

@@ -177,6 +177,11 @@ public sealed record ReplaceNode(Node Node) : Edit
             throw new Refusal($"“{old.Name}” cannot become another kind of object: add a new one.");
         }
         var replaced = Node with { Name = old.Name, Parent = old.Parent, Offset = old.Offset, Channels = old.Channels };
+        if (replaced is MeshNode mesh)
+        {
+            // Before anything asks for its channels, whose names have to be different.
+            ShotRules.ValidateDeformers(mesh);
+        }
         if (old.RotationOrder != replaced.RotationOrder)
         {
             replaced = RotationOrders.Convert(replaced, old.RotationOrder);

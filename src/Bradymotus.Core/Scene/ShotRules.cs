@@ -257,20 +257,26 @@ public static class ShotRules
         mesh.Shape.Validate(node.Name);
         ValidateMaterial(shot, mesh);
         ValidateTraced(mesh);
+        ValidateDeformers(mesh);
+        ValidateJoints(shot, mesh);
+    }
+
+    /// <summary>Each deformer has an id of its own, so that its channels have names of their own.</summary>
+    internal static void ValidateDeformers(MeshNode mesh)
+    {
         var seen = new HashSet<string>();
         foreach (var deformer in mesh.Deformers)
         {
             if (deformer is null || string.IsNullOrEmpty(deformer.Id) || deformer.Id.Any(c => !char.IsAsciiLetterOrDigit(c)) || !seen.Add(deformer.Id))
             {
-                throw new Refusal($"A deformer of “{node.Name}” has no id of its own: give each one of letters and digits.");
+                throw new Refusal($"A deformer of “{mesh.Name}” has no id of its own: give each one of letters and digits.");
             }
-            deformer.Validate(node.Name);
+            deformer.Validate(mesh.Name);
         }
         if (mesh.Deformers.OfType<MorphDeformer>().Count() > 1 || mesh.Deformers.OfType<SkinDeformer>().Count() > 1)
         {
-            throw new Refusal($"“{node.Name}” has two skins, or two sets of morph targets: leave one.");
+            throw new Refusal($"“{mesh.Name}” has two skins, or two sets of morph targets: leave one.");
         }
-        ValidateJoints(shot, mesh);
     }
 
     private static void ValidateTraced(MeshNode mesh)

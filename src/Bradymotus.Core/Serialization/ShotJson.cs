@@ -18,6 +18,9 @@ namespace Bradymotus.Core.Serialization;
     AllowTrailingCommas = true,
     RespectNullableAnnotations = true,
     RespectRequiredConstructorParameters = true,
+    // What is not known may matter: it is refused by its name, not dropped and lost at the next save.
+    UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
+    AllowDuplicateProperties = false,
     DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull)]
 [JsonSerializable(typeof(Shot))]
 [JsonSerializable(typeof(Curve))]
@@ -199,10 +202,34 @@ public static class ShotJson
     private static string Where(JsonException e) =>
         $"line {(e.LineNumber ?? 0) + 1}{(e.Path is { Length: > 1 } path ? $", {path}" : "")}";
 
+    /// <summary>What the reader says, in words of the format and not of the program.</summary>
     private static string Sentence(string message)
     {
+        if (Quoted(message, "JSON property '", "' could not be mapped") is { } member)
+        {
+            return $"“{member}” is not known here; it may be mistyped, or come from a newer version: take it out, or update the program.";
+        }
+        if (Quoted(message, "unrecognized type discriminator id '", "'") is { } kind)
+        {
+            return $"the kind “{kind}” is not known; it may be mistyped, or come from a newer version: see docs/format.md for those that there are.";
+        }
+        if (Quoted(message, "Duplicate property '", "'") is { } twice)
+        {
+            return $"“{twice}” stands there twice: leave one.";
+        }
+        if (message.StartsWith("The JSON value could not be converted", StringComparison.Ordinal))
+        {
+            return "the value is not of the kind that belongs there.";
+        }
         var end = message.IndexOf(" Path:", StringComparison.Ordinal);
         var text = (end > 0 ? message[..end] : message).Trim().TrimEnd('.');
         return text.Length == 0 ? "it is not valid." : $"{char.ToLowerInvariant(text[0])}{text[1..]}.";
+    }
+
+    private static string? Quoted(string message, string before, string after)
+    {
+        var at = message.IndexOf(before, StringComparison.Ordinal);
+        var end = at < 0 ? -1 : message.IndexOf(after, at + before.Length, StringComparison.Ordinal);
+        return end < 0 ? null : message[(at + before.Length)..end];
     }
 }

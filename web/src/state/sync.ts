@@ -75,10 +75,15 @@ export class Sync {
     if (unsent.size === 0) return;
     for (const { after, entries } of unsent.values()) {
       if (!this.engine || entries.length === 0) continue;
-      this.take(
-        this.engine.resume(after, entries),
-        'Changes of this browser that had not reached the server were put in again.',
-      );
+      const merged = this.engine.resume(after, entries);
+      if (merged.refusal) {
+        void keepRefused(this.shotId, entries, merged.refusal);
+        this.listener.notice(
+          `Changes of this browser that had not reached the server do not fit this shot any more; a copy is kept in the browser. ${merged.refusal}`,
+        );
+        continue;
+      }
+      this.take(merged, 'Changes of this browser that had not reached the server were put in again.');
     }
     this.kept();
     void forget(this.shotId, unsent.keys());
@@ -215,6 +220,11 @@ export class Sync {
     // A journal that is shorter than what it has acknowledged is another one.
     if (revision < this.confirmed) return this.listener.reopen();
     const merged = this.engine!.merge(this.confirmed, missed);
+    // What cannot be put together stays as it was kept: its lines speak of revisions after the one that they were made on.
+    if (merged.refusal) {
+      this.engine = null;
+      return this.listener.reopen();
+    }
     this.confirmed = revision;
     this.newest = Math.max(this.newest, revision);
     this.take(
@@ -223,11 +233,7 @@ export class Sync {
     );
   }
 
-  private take({ refusal, pending, dropped }: Merged, put: string | null) {
-    if (refusal) {
-      this.listener.reopen();
-      return;
-    }
+  private take({ pending, dropped }: Merged, put: string | null) {
     this.pending = pending;
     const lost =
       dropped === 1
