@@ -8,6 +8,9 @@ namespace Bradymotus.Render;
 /// <summary>The light that comes along a ray.</summary>
 internal abstract class Integrator(RenderScene scene)
 {
+    /// <summary>So many lamps and glowing triangles are asked at most where the camera looks; after that, one.</summary>
+    protected const int PicksSeen = 4;
+
     protected RenderScene Scene { get; } = scene;
 
     /// <summary>The radiance that comes back along a ray from the camera.</summary>
@@ -39,13 +42,12 @@ internal abstract class Integrator(RenderScene scene)
     };
 
     /// <summary>
-    /// Light straight from what shines, reflected towards <paramref name="wo"/>, with shadows: of suns, lamps and glowing surfaces one sample each.
-    /// What a ray that is reflected by chance may meet too is weighted against it (<see cref="Weight"/>).
+    /// Light straight from what shines, reflected towards <paramref name="wo"/>, with shadows: of the sky, each sun and some of the lamps and glowing
+    /// surfaces one sample each. What a ray that is reflected by chance may meet too is weighted against it (<see cref="Weight"/>).
     /// </summary>
-    /// <param name="share">1 for all lamps and what glows; less for one of them, chosen with this chance: enough where light has been reflected before.</param>
-    protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, float share, ref Sequence random)
+    /// <param name="picks">So many lamps and glowing triangles are asked at most.</param>
+    protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, int picks, ref Sequence random)
     {
-        var only = share < 1 ? (int)(random.Next1() / share) : -1;
         var sum = Vector3.Zero;
         foreach (var sun in Scene.Suns)
         {
@@ -62,28 +64,16 @@ internal abstract class Integrator(RenderScene scene)
                 sum += Reflected(point, reflection, wo, direction, float.PositiveInfinity, Scene.Sky.Radiance(direction) / density, density);
             }
         }
-        for (var i = 0; i < Scene.Lamps.Length; i++)
+        var near = Scene.Near;
+        var choice = near.Count > picks ? random.Next1() : 0;
+        for (var i = 0; i < near.Picks(picks); i++)
         {
-            if (only >= 0 && only != i)
+            var u = random.Next2();
+            if (near.Pick(i, picks, choice, point.Position, point.Normal, out var share) is >= 0 and var light
+                && near.Sample(light, point.Position, u, out var direction, out var distance, out var own) is var radiance
+                && own * share is > 0 and var density)
             {
-                continue;
-            }
-            var lamp = Scene.Lamps[i];
-            if (lamp.Sample(point.Position, random.Next2(), out var direction, out var distance) * share is > 0 and var density)
-            {
-                sum += Reflected(point, reflection, wo, direction, distance, lamp.Radiance(point.Position) / density, density);
-            }
-        }
-        if (!Scene.Glow.IsNone && (only < 0 || only >= Scene.Lamps.Length))
-        {
-            var (position, flat, emission, chosen) = Scene.Glow.Sample(random.Next1(), random.Next2());
-            var to = position - point.Position;
-            var length = to.Length();
-            var cos = MathF.Abs(Vector3.Dot(to, flat)) / length;
-            var density = share * chosen * length * length / cos;
-            if (cos > 0 && float.IsFinite(density))
-            {
-                sum += Reflected(point, reflection, wo, to / length, length, emission / density, density);
+                sum += Reflected(point, reflection, wo, direction, distance, radiance / density, density);
             }
         }
         return sum;
@@ -92,7 +82,7 @@ internal abstract class Integrator(RenderScene scene)
     /// <param name="light">The radiance over the density of choosing its direction.</param>
     private Vector3 Reflected(in RenderScene.Point point, in Reflection reflection, Vector3 wo, Vector3 direction, float far, Vector3 light, float density)
     {
-        if (Vector3.Dot(direction, point.Flat) <= 0)
+        if (Vector3.Dot(direction, point.Side) <= 0)
         {
             return Vector3.Zero;
         }
@@ -106,17 +96,22 @@ internal abstract class Integrator(RenderScene scene)
     /// The light that a ray, chosen by how a surface reflects, meets of what is sampled as a light too; what lies behind its end is not met.
     /// </summary>
     /// <param name="far">How far it goes to the next surface, infinite for the sky.</param>
-    /// <param name="from">Where it was reflected; it may have gone through something since.</param>
-    /// <param name="density">With which it was chosen there.</param>
-    /// <param name="share">That of <see cref="Direct"/> there.</param>
-    protected Vector3 Met(in Ray ray, float far, Vector3 from, float density, float share)
+    /// <param name="origin">Where it was reflected; it may have gone through something since.</param>
+    protected Vector3 Met(in Ray ray, float far, in Origin origin)
     {
         var sum = Vector3.Zero;
-        foreach (var lamp in Scene.Lamps)
+        var near = Scene.Near;
+        if (near.Lamps.Length > 0)
         {
-            if (lamp.Distance(ray.Origin, ray.Direction) < far)
+            Span<int> rest = stackalloc int[LightTree.MostDepth];
+            for (var lamps = near.Along(ray.Origin, ray.Direction, far, rest); lamps.Next(out var light);)
             {
-                sum += lamp.Radiance(from) * Weight(density, share * lamp.Density(from, ray.Direction));
+                var lamp = near.Lamps[light];
+                if (lamp.Distance(ray.Origin, ray.Direction) < far)
+                {
+                    sum += lamp.Radiance(origin.At)
+                        * Weight(origin.Density, near.Share(light, origin.Picks, origin.At, origin.Normal) * lamp.Density(origin.At, ray.Direction));
+                }
             }
         }
         if (float.IsPositiveInfinity(far))
@@ -125,7 +120,7 @@ internal abstract class Integrator(RenderScene scene)
             {
                 if (sun.IsMetBy(ray.Direction))
                 {
-                    sum += sun.Radiance * Weight(density, sun.Density);
+                    sum += sun.Radiance * Weight(origin.Density, sun.Density);
                 }
             }
         }
@@ -136,17 +131,16 @@ internal abstract class Integrator(RenderScene scene)
     protected Vector3 Sky(Vector3 direction, float density) =>
         Scene.Sky.Radiance(direction) * (Scene.Sky.IsSampled ? Weight(density, Scene.Sky.Density(direction)) : 1);
 
-    /// <summary>The glow of a surface that a ray has met which was chosen by how another, at <paramref name="from"/>, reflects.</summary>
-    protected static Vector3 Glow(in RenderScene.Point point, Vector3 from, float density, float share)
+    /// <summary>What a surface sends out that a ray has met which was chosen by how another reflects.</summary>
+    protected Vector3 Emitted(in RenderScene.Point point, in Origin origin)
     {
-        if (point.Surface.Emission == Vector3.Zero)
-        {
-            return Vector3.Zero;
-        }
-        var to = point.Position - from;
-        var cos = MathF.Max(1e-6f, MathF.Abs(Vector3.Dot(to, point.Flat)) / to.Length());
-        return point.Surface.Emission * Weight(density, share * point.GlowDensity * to.LengthSquared() / cos);
+        var emission = point.Surface.Emission;
+        return emission == Vector3.Zero || point.Emissive < 0 || float.IsPositiveInfinity(origin.Density) ? emission
+            : emission * Weight(origin.Density, Scene.Near.DensityOfTriangle(point.Emissive, origin.Picks, origin.At, origin.Normal, point.Position));
     }
+
+    /// <summary>Where a ray was reflected last, how densely its direction was chosen there, and how many lights were asked.</summary>
+    protected readonly record struct Origin(Vector3 At, Vector3 Normal, float Density, int Picks);
 
     /// <summary>
     /// What a sample counts that another way might have found too: the power heuristic (E. Veach, "Robust Monte Carlo methods for light transport
@@ -173,7 +167,7 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
         var sum = Vector3.Zero;
         var passing = 1f;
         cover = 1;
-        for (var layer = 0; layer < 8; layer++)
+        for (var layer = 0; layer < RenderScene.MostLayers; layer++)
         {
             var hit = Scene.Trace(ray);
             if (!hit.IsHit)
@@ -194,24 +188,31 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
         return sum;
     }
 
-    /// <summary>Matt shading; also what a preview sees after a bounce.</summary>
+    /// <summary>Matt shading.</summary>
     internal static Vector3 Shade(RenderScene scene, in RenderScene.Point point, bool shadows)
+    {
+        var light = Around(scene, point, shadows);
+        foreach (var lamp in scene.Near.Lamps)
+        {
+            light += lamp.Irradiance(point.Position, point.Normal) / MathF.PI;
+        }
+        return light * point.Surface.Color;
+    }
+
+    /// <summary>Irradiance ÷ π of sky and suns.</summary>
+    internal static Vector3 Around(RenderScene scene, in RenderScene.Point point, bool shadows)
     {
         var light = scene.Sky.Ambient(point.Normal);
         foreach (var sun in scene.Suns)
         {
             var cos = Vector3.Dot(sun.Direction, point.Normal);
-            if (cos > 0 && Vector3.Dot(sun.Direction, point.Flat) > 0)
+            if (cos > 0 && Vector3.Dot(sun.Direction, point.Side) > 0)
             {
                 var seen = shadows ? scene.Transmittance(new(point.Position, sun.Direction)) : Vector3.One;
                 light += sun.Irradiance * (seen * cos / MathF.PI);
             }
         }
-        foreach (var lamp in scene.Lamps)
-        {
-            light += lamp.Irradiance(point.Position, point.Normal) / MathF.PI;
-        }
-        return light * point.Surface.Color;
+        return light;
     }
 }
 
@@ -222,12 +223,12 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
     {
         cover = 1;
         var (light, passing) = (Vector3.Zero, Vector3.One);
-        for (var layer = 0; layer < 16; layer++)
+        for (var layer = 0; layer < RenderScene.MostLayers; layer++)
         {
             var hit = Scene.Trace(ray);
             if (!hit.IsHit)
             {
-                break;
+                return light + Behind(ray.Direction, passing, out cover);
             }
             var point = Scene.PointAt(ray, hit);
             if (point.Surface.Opacity < 1 && random.Next1() >= point.Surface.Opacity)
@@ -237,7 +238,7 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z, point.IsFront);
-            var sum = point.Surface.Emission + Direct(point, reflection, wo, 1, ref random);
+            var sum = point.Surface.Emission + Direct(point, reflection, wo, PicksSeen, ref random);
             var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density, out var how);
             var bounce = Warp.ToWorld(wi, point.Normal);
             if (how == Scattering.Refracted)
@@ -247,64 +248,68 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
                 ray = new(point.Beyond, bounce);
                 continue;
             }
-            if (weight != Vector3.Zero && Vector3.Dot(bounce, point.Flat) > 0)
+            if (weight != Vector3.Zero && Vector3.Dot(bounce, point.Side) > 0)
             {
                 var onwards = new Ray(point.Position, bounce);
+                var origin = new Origin(point.Position, point.Normal, density, PicksSeen);
                 var next = Scene.Trace(onwards);
-                sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, point.Position, density, 1)
-                    + (next.IsHit ? Guess(onwards, next, density) : Sky(bounce, density)));
+                sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, origin)
+                    + (next.IsHit ? Guess(onwards, next, origin, ref random) : Sky(bounce, density)));
             }
             return light + passing * sum;
         }
-        return light + Behind(ray.Direction, passing, out cover);
+        return light;
     }
 
-    private Vector3 Guess(in Ray ray, in Hit hit, float density)
+    private Vector3 Guess(in Ray ray, in Hit hit, in Origin origin, ref Sequence random)
     {
         var point = Scene.PointAt(ray, hit);
-        // A few samples cannot average what lies close to a lamp: it is held to what is bright in this picture, rather than left as a speck.
+        var light = DraftIntegrator.Around(Scene, point, shadows: false);
+        // Few samples cannot average what lies close to a lamp: it counts as no nearer than half the way from which it is seen, rather than left as a speck.
+        var near = Scene.Near;
+        var choice = near.Count > 1 ? random.Next1() : 0;
+        if (near.Pick(0, 1, choice, point.Position, point.Normal, out var share) is >= 0 and var chosen && chosen < near.Lamps.Length)
+        {
+            light += near.Lamps[chosen].Irradiance(point.Position, point.Normal, hit.T / 2) / (MathF.PI * share);
+        }
         // Where something stands close by, less of the sky is seen.
-        return Glow(point, ray.Origin, density, 1) + Vector3.Min(0.6f * DraftIntegrator.Shade(Scene, point, shadows: false), new(Scene.Bright));
+        return Emitted(point, origin) + 0.6f * light * point.Surface.Color;
     }
 }
 
 /// <summary>Paths of light of any length (J. Kajiya, "The rendering equation", 1986), with all that shines sampled at every point.</summary>
 internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
 {
-    private const int MostBounces = 64;
-
-    // Light that has been reflected twice or more: no more than what is bright in this picture without it. All but the surroundings of a lamp stay
-    // below it; these are found so seldom, and are so bright, that they would be specks and no light.
-    private readonly Vector3 _most = new(scene.Bright);
-
-    private readonly float _share = 1f / Math.Max(1, scene.Lamps.Length + (scene.Glow.IsNone ? 0 : 1));
+    private const int MostReflections = 64;
 
     internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
         cover = 1;
         var sum = Vector3.Zero;
         var throughput = Vector3.One;
-        // Where the ray was reflected last, and how densely it was chosen there; from the camera there was no other choice.
-        var (from, density) = (ray.Origin, float.PositiveInfinity);
-        var (reflections, share) = (0, 1f);
+        // From the camera there was no other choice.
+        var origin = new Origin(ray.Origin, Vector3.Zero, float.PositiveInfinity, PicksSeen);
+        // What light goes through counts apart from what it is reflected by.
+        var (reflections, layers) = (0, 0);
         // What shines has been asked for straight through glass: what a bent ray meets of it there would count twice.
         var (isAsked, isThrough) = (false, false);
-        for (var bounce = 0; bounce < MostBounces; bounce++)
+        while (reflections <= MostReflections && layers <= RenderScene.MostLayers)
         {
             var hit = Scene.Trace(ray);
             if (reflections > 0 && !(isAsked && isThrough))
             {
-                sum += Held(throughput * Met(ray, hit.IsHit ? hit.T : float.PositiveInfinity, from, density, share), reflections);
+                sum += throughput * Met(ray, hit.IsHit ? hit.T : float.PositiveInfinity, origin);
             }
             if (!hit.IsHit)
             {
                 return reflections == 0 ? sum + Behind(ray.Direction, throughput, out cover)
                     : isAsked && isThrough && Scene.Sky.IsSampled ? sum
-                    : sum + throughput * Sky(ray.Direction, density);
+                    : sum + throughput * Sky(ray.Direction, origin.Density);
             }
             var point = Scene.PointAt(ray, hit);
             if (point.Surface.Opacity < 1 && random.Next1() >= point.Surface.Opacity)
             {
+                layers++;
                 ray = new(point.Beyond, ray.Direction);
                 continue;
             }
@@ -312,17 +317,18 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             var reflection = new Reflection(point.Surface, wo.Z, point.IsFront, wanders: point.IsFront);
             if (!(isAsked && isThrough))
             {
-                sum += Held(throughput * Glow(point, from, density, share), reflections);
+                sum += throughput * Emitted(point, origin);
             }
-            share = reflections == 0 ? 1 : _share;
-            sum += Held(throughput * Direct(point, reflection, wo, share, ref random), reflections + 1);
-            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out density, out var how);
+            var picks = reflections == 0 ? PicksSeen : 1;
+            sum += throughput * Direct(point, reflection, wo, picks, ref random);
+            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density, out var how);
             var direction = Warp.ToWorld(wi, point.Normal);
-            var side = Vector3.Dot(direction, point.Flat) * (how == Scattering.Reflected ? 1 : -1);
+            var facing = how == Scattering.Reflected ? point.Side : -point.Flat;
+            var side = Vector3.Dot(direction, facing);
             if (side <= 0 && point.Surface.Layers?.Glass > 0)
             {
-                // Where the smooth normal and the flat one disagree glass sends light to the side that it belongs to.
-                direction -= 2 * Vector3.Dot(direction, point.Flat) * point.Flat;
+                // Where the normals disagree glass sends light to the side that it belongs to.
+                direction -= 2 * side * facing;
                 side = -side;
             }
             if (throughput == Vector3.Zero || side <= 0)
@@ -331,8 +337,9 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             }
             if (how == Scattering.Refracted)
             {
+                layers++;
                 isThrough = true;
-                from = point.Beyond;
+                origin = new(point.Beyond, -point.Normal, density, picks);
                 ray = new(point.Beyond, direction);
             }
             else
@@ -344,19 +351,23 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                         return sum;
                     }
                     var matt = Reflection.Matt(Vector3.One);
-                    sum += Held(throughput * Direct(exit, matt, Vector3.UnitZ, share, ref random), reflections + 1);
+                    sum += throughput * Direct(exit, matt, Vector3.UnitZ, picks, ref random);
                     throughput *= matt.Sample(Vector3.UnitZ, random.Next2(), random.Next1(), out wi, out density, out _);
                     (point, direction) = (exit, Warp.ToWorld(wi, exit.Normal));
+                    if (Vector3.Dot(direction, point.Side) <= 0)
+                    {
+                        return sum;
+                    }
                 }
                 (isAsked, isThrough) = (true, false);
-                from = point.Position;
+                origin = new(point.Position, point.Normal, density, picks);
                 reflections++;
                 ray = new(point.Position, direction);
             }
             // Russian roulette: dim paths end early, those that go on count for them.
-            if (bounce >= 3)
+            if (reflections >= 3)
             {
-                var survive = Math.Clamp(MathF.Max(throughput.X, MathF.Max(throughput.Y, throughput.Z)), 0.05f, 0.95f);
+                var survive = Math.Clamp(MathF.Max(throughput.X, MathF.Max(throughput.Y, throughput.Z)), 0.05f, 1);
                 if (random.Next1() >= survive)
                 {
                     return sum;
@@ -394,15 +405,21 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             if (hit.IsHit)
             {
                 throughput *= left / Vector3.Dot(share, left);
-                var exit = Scene.PointAt(ray, hit);
-                return exit.Instance != point.Instance ? null : exit with
+                if (hit.Instance == point.Instance)
                 {
-                    // It leaves to the other side of where it came from.
-                    Position = exit.Beyond,
-                    Beyond = exit.Position,
-                    Flat = -exit.Flat,
-                    Normal = -exit.Normal,
-                };
+                    // As it is seen from outside.
+                    return Scene.PointAt(new(ray.Origin, -direction), hit);
+                }
+                // Something else within: it throws back what its colour says, and light wanders on.
+                var within = Scene.PointAt(ray, hit);
+                throughput *= within.Surface.Color;
+                if (throughput == Vector3.Zero)
+                {
+                    return null;
+                }
+                position = within.Position;
+                direction = Warp.ToWorld(Warp.CosineHemisphere(random.Next2()), within.Flat);
+                continue;
             }
             throughput *= kept * density * left / Vector3.Dot(share, density * left);
             if (step > 8)
@@ -419,6 +436,4 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
         }
         return null;
     }
-
-    private Vector3 Held(Vector3 light, int reflections) => reflections < 2 ? light : Vector3.Min(light, _most);
 }

@@ -25,6 +25,9 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
     private readonly Vector3 _reach = new(Most(new(ToWorld.M11, ToWorld.M12, ToWorld.M13)), Most(new(ToWorld.M21, ToWorld.M22, ToWorld.M23)), Most(new(ToWorld.M31, ToWorld.M32, ToWorld.M33)));
     private readonly float _shift = Most(ToWorld.Translation);
 
+    /// <summary>For each triangle its number among those that glow, −1 for none; null where none does.</summary>
+    internal int[]? Emissive { get; set; }
+
     internal Finish FinishAt(int triangle) => Finishes[Finishes.Length == 1 ? 0 : Mesh.Rest.PartOf(triangle)];
 
     /// <summary>How far a point of it may be off in the world: some roundings of the largest numbers that its place is summed from.</summary>

@@ -20,9 +20,11 @@ public sealed class RenderScene
     // Bent shapes keep the tree of the shape at rest and lay its boxes anew when they change.
     private static readonly ConditionalWeakTable<MeshState, BentTree> BentTrees = [];
 
+    /// <summary>Light goes through so many surfaces, and no more.</summary>
+    internal const int MostLayers = 512;
+
     private readonly InstanceTree _tree;
     private readonly List<RenderInstance> _instances = [];
-    private float _bright;
 
     /// <param name="state">An evaluated frame. The scene lasts until it is evaluated again.</param>
     /// <param name="camera">The camera to look through.</param>
@@ -37,6 +39,7 @@ public sealed class RenderScene
         var finishes = shot.Materials.ToDictionary(m => m.Id, m => new Finish(reader.Surface(m.Id), MapSet.Of(m, textures, path => reader[m.Id, path])));
         var suns = new List<Sun>();
         var lamps = new List<Lamp>();
+        var emissive = new EmissiveTriangles();
         var meshes = new List<(TriangleMesh, Matrix4x4)>();
         void AddMesh(MeshNode mesh, MeshState bent, in Affine world)
         {
@@ -50,7 +53,7 @@ public sealed class RenderScene
             {
                 meshes.Add((TreeOf(bent), matrix));
                 _instances.Add(new RenderInstance(bent, matrix, world.Determinant < 0, parts));
-                AddGlow(_instances[^1]);
+                AddEmissive(emissive, _instances[^1]);
             }
         }
         void AddLamp(in ChannelReader its, LampNode lamp, in Affine world) => lamps.Add(LampOf(its, lamp, world));
@@ -87,7 +90,7 @@ public sealed class RenderScene
             }
         }
         Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];
-        Lamps = [.. lamps.Where(l => !l.IsDark)];
+        Near = new(lamps.Where(l => !l.IsDark), emissive);
         var strength = (float)Math.Max(0, reader[Shot.WorldOwner, "sky.strength"]);
         Background = shot.Background;
         BackgroundColor = reader.Colour(Shot.WorldOwner, "background");
@@ -105,17 +108,9 @@ public sealed class RenderScene
 
     internal Sun[] Suns { get; }
 
-    internal Lamp[] Lamps { get; }
-
-    internal Glow Glow { get; } = new();
+    internal NearLights Near { get; }
 
     internal Sky Sky { get; }
-
-    /// <summary>
-    /// What is bright in the picture, by a quick look at it with light that has been reflected once: the radiance that one place in a hundred exceeds.
-    /// A measure for what is an outlier, that does not depend on the exposure.
-    /// </summary>
-    internal float Bright => _bright > 0 ? _bright : _bright = LookForBright();
 
     internal Background Background { get; }
 
@@ -145,7 +140,7 @@ public sealed class RenderScene
         }
         var passing = Vector3.One;
         var rest = ray;
-        for (var layer = 0; layer < 16 && passing.LengthSquared() > 1e-4f; layer++)
+        for (var layer = 0; layer < MostLayers && passing.LengthSquared() > 1e-8f; layer++)
         {
             var hit = _tree.Trace(rest);
             if (!hit.IsHit)
@@ -160,23 +155,7 @@ public sealed class RenderScene
                 return passing;
             }
         }
-        return passing.LengthSquared() > 1e-4f ? passing : Vector3.Zero;
-    }
-
-    private float LookForBright()
-    {
-        const int columns = 32, rows = 18;
-        var seen = new float[columns * rows];
-        var draft = new DraftIntegrator(this);
-        for (var i = 0; i < seen.Length; i++)
-        {
-            var random = new Sequence(i % columns, i / columns, 0, Seed);
-            var radiance = draft.Radiance(Camera.Through(2 * (i % columns + 0.5f) / columns - 1, 1 - 2 * (i / columns + 0.5f) / rows, (float)columns / rows, new(0.5f)), ref random, out _);
-            seen[i] = float.IsFinite(radiance.Length()) ? (radiance.X + radiance.Y + radiance.Z) / 3 : 0;
-        }
-        Array.Sort(seen);
-        // In the dark there is nothing to go by.
-        return seen[^6] is > 0 and var bright ? bright : 1e6f;
+        return Vector3.Zero;
     }
 
     /// <summary>How much light goes straight on through a surface.</summary>
@@ -209,12 +188,13 @@ public sealed class RenderScene
         var position = Vector3.Transform(local, instance.ToWorld);
         var flat = Vector3.Normalize(instance.Normal(Vector3.Cross(pb - pa, pc - pa)));
         var normal = Vector3.Normalize(instance.Normal(At(normals, a) * w + At(normals, b) * hit.U + At(normals, c) * hit.V));
-        var surface = instance.SurfaceAt(hit.Triangle, hit.U, hit.V, ref normal);
         var isFront = Vector3.Dot(flat, ray.Direction) <= 0;
         if (!isFront)
         {
             flat = -flat;
         }
+        var (side, rise) = Smooth(instance, isFront ? 1 : -1, local, flat, normal, (pa, pb, pc), (At(normals, a), At(normals, b), At(normals, c)), new(w, hit.U, hit.V));
+        var surface = instance.SurfaceAt(hit.Triangle, hit.U, hit.V, ref normal);
         if (Vector3.Dot(normal, flat) < 0)
         {
             normal = -normal;
@@ -226,7 +206,36 @@ public sealed class RenderScene
             normal = Vector3.Normalize(normal - ray.Direction * (facing + 2e-3f));
         }
         var lift = flat * instance.Uncertainty(local);
-        return new(position + lift, position - lift, flat, normal, surface, isFront, Glow.IsNone ? 0 : Glow.Density(instance.FinishAt(hit.Triangle).Base), hit.Instance);
+        return new(position + lift + rise, position - lift, flat, side, normal, surface, isFront, instance.Emissive?[hit.Triangle] ?? -1, hit.Instance);
+    }
+
+    /// <summary>
+    /// Where the smooth surface is that a coarse mesh stands for. Where it bulges out, light is taken up there and down to its own horizon: else each
+    /// triangle would show its own shadow (J. Hanika, "Hacking the shadow terminator", Ray Tracing Gems II, 2021).
+    /// </summary>
+    /// <param name="sign">−1 where it is met from within.</param>
+    /// <returns>The way that the surface counts as facing, and how far it rises over the triangle, both in the world.</returns>
+    private static (Vector3 Side, Vector3 Rise) Smooth(
+        RenderInstance instance, float sign, Vector3 local, Vector3 flat, Vector3 normal,
+        (Vector3 A, Vector3 B, Vector3 C) corners, (Vector3 A, Vector3 B, Vector3 C) normals, Vector3 weights)
+    {
+        if (normals.A == normals.B && normals.A == normals.C)
+        {
+            return (flat, Vector3.Zero);
+        }
+        var (rise, bulges) = (Vector3.Zero, true);
+        void Add(Vector3 corner, Vector3 own, float weight)
+        {
+            // Planes stay planes in the world: how far it is off is found there.
+            var up = Vector3.Normalize(instance.Normal(own)) * sign;
+            var off = Vector3.Dot(Vector3.TransformNormal(local - corner, instance.ToWorld), up);
+            rise -= MathF.Min(0, off) * weight * up;
+            bulges &= off <= 1e-6f * (off + 1);
+        }
+        Add(corners.A, normals.A, weights.X);
+        Add(corners.B, normals.B, weights.Y);
+        Add(corners.C, normals.C, weights.Z);
+        return (bulges ? normal * sign : flat, rise);
     }
 
     internal static Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
@@ -284,7 +293,7 @@ public sealed class RenderScene
         (float)a.Z.X, (float)a.Z.Y, (float)a.Z.Z, 0,
         (float)a.Origin.X, (float)a.Origin.Y, (float)a.Origin.Z, 1);
 
-    private void AddGlow(RenderInstance instance)
+    private static void AddEmissive(EmissiveTriangles emissive, RenderInstance instance)
     {
         if (Array.TrueForAll(instance.Finishes, f => f.Base.Emission == Vector3.Zero))
         {
@@ -292,9 +301,10 @@ public sealed class RenderScene
         }
         var (positions, indices) = (instance.Mesh.Positions, instance.Mesh.Indices);
         Vector3 Corner(int i) => Vector3.Transform(new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]), instance.ToWorld);
+        instance.Emissive = new int[indices.Length / 3];
         for (var t = 0; t < indices.Length; t += 3)
         {
-            Glow.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance, t / 3);
+            instance.Emissive[t / 3] = emissive.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance, t / 3);
         }
     }
 
@@ -302,9 +312,13 @@ public sealed class RenderScene
     /// A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from, and <c>Beyond</c> lies as much on its
     /// other side: as far as the place of the surface is uncertain, so that it is neither met again nor is what stands on it passed by.
     /// </summary>
+    /// <param name="Flat">The way its triangle faces, towards where the ray came from.</param>
+    /// <param name="Side">The way it counts as facing: light from behind it is not reflected. That of the triangle, or of the smooth surface where that bulges out.</param>
+    /// <param name="Normal">For its shading: smooth, and turned by maps.</param>
     /// <param name="IsFront">It is met from outside.</param>
-    /// <param name="GlowDensity">How densely it is chosen among what glows.</param>
-    internal readonly record struct Point(Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Normal, Surface Surface, bool IsFront, float GlowDensity, int Instance);
+    /// <param name="Emissive">Its number among the triangles that glow; −1 for none.</param>
+    internal readonly record struct Point(
+        Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Side, Vector3 Normal, Surface Surface, bool IsFront, int Emissive, int Instance);
 
     private sealed class BentTree(MeshState mesh)
     {

@@ -121,20 +121,19 @@ public static class Renderer
     }
 
     /// <summary>
-    /// Shares samples out among the pixels by how much the first of each differ (the sum of squared errors is least when a pixel gets samples in
-    /// proportion to its standard deviation: J. Neyman, 1934). Its neighbours are asked too, since few samples may have missed what differs.
+    /// Shares samples out among the pixels by how much the first ones of their neighbours differ (the sum of squared errors is least when a pixel gets
+    /// samples in proportion to its standard deviation: J. Neyman, 1934). A pixel's own samples have no say in how many more it gets: else those that
+    /// have missed what is bright would count for more than those that have met it, and the picture would be too dark.
     /// </summary>
     /// <param name="total">So many in all.</param>
     /// <param name="most">No pixel gets more.</param>
     private static int[] Shared(PixelSum[] pixels, PictureSize size, long total, int most)
     {
-        var spread = new float[pixels.Length];
+        var spread = new double[pixels.Length];
         for (var i = 0; i < pixels.Length; i++)
         {
             var shown = (double)pixels[i].Shown / pixels[i].Count;
-            var variance = Math.Max(0, pixels[i].Squares / pixels[i].Count - shown * shown);
-            spread[i] = (float)Math.Sqrt(variance);
-            spread[i] = float.IsFinite(spread[i]) ? spread[i] : 0;
+            spread[i] = Math.Max(0, pixels[i].Squares / pixels[i].Count - shown * shown);
         }
         var weights = new double[pixels.Length];
         var all = 0.0;
@@ -142,7 +141,8 @@ public static class Renderer
         {
             for (var x = 0; x < size.Width; x++)
             {
-                double near = 0, count = 0;
+                var at = y * size.Width + x;
+                double near = -spread[at], count = -1;
                 for (var j = Math.Max(0, y - 1); j <= Math.Min(size.Height - 1, y + 1); j++)
                 {
                     for (var i = Math.Max(0, x - 1); i <= Math.Min(size.Width - 1, x + 1); i++)
@@ -151,8 +151,7 @@ public static class Renderer
                         count++;
                     }
                 }
-                var at = y * size.Width + x;
-                all += weights[at] = Math.Max(spread[at], near / count);
+                all += weights[at] = count > 0 ? Math.Sqrt(Math.Max(0, near / count)) : 1;
             }
         }
         var shares = new int[pixels.Length];
@@ -183,6 +182,8 @@ public static class Renderer
             var v = 1 - 2 * (y + 0.5f + offset.Y) / size.Height;
             var lens = scene.Camera.HasLens ? random.Next2() : default;
             var light = integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random, out var cover);
+            // A number that is none, as of a shape turned inside out, would blacken the whole pixel.
+            light = float.IsFinite(light.X + light.Y + light.Z) ? light : Vector3.Zero;
             pixel.Light += light;
             var shown = PixelSum.AsShown(light, scene.Exposure);
             pixel.Shown += shown;

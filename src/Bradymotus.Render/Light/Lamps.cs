@@ -22,7 +22,13 @@ internal abstract class Lamp
     internal abstract float Distance(Vector3 from, Vector3 direction);
 
     /// <summary>About what it gives to a surface, with nothing in the way: for a first look.</summary>
-    internal abstract Vector3 Irradiance(Vector3 at, Vector3 normal);
+    /// <param name="least">It counts as no nearer than this, in metres.</param>
+    internal abstract Vector3 Irradiance(Vector3 at, Vector3 normal, float least = 0);
+
+    /// <summary>Where it is, which way it shines and how strongly.</summary>
+    internal abstract LightBounds Bounds { get; }
+
+    private protected static float Mean(Vector3 v) => (v.X + v.Y + v.Z) / 3;
 }
 
 /// <summary>A ball that glows evenly, all round or within a cone.</summary>
@@ -67,10 +73,14 @@ internal sealed class BallLamp(Vector3 position, float radius, Vector3 intensity
             : float.PositiveInfinity;
     }
 
-    internal override Vector3 Irradiance(Vector3 at, Vector3 normal)
+    internal override LightBounds Bounds => new(position - new Vector3(radius), position + new Vector3(radius), outer <= -1 ? Vector3.UnitY : axis, outer <= -1 ? -1 : inner,
+        // From the edge of the inner cone on to that of the outer.
+        outer <= -1 ? 0 : MathF.Cos(MathF.Min(MathF.PI / 2, MathF.Acos(outer) - MathF.Acos(inner) + 0.01f)), false, Mean(intensity));
+
+    internal override Vector3 Irradiance(Vector3 at, Vector3 normal, float least = 0)
     {
         var to = position - at;
-        var squared = MathF.Max(to.LengthSquared(), radius * radius);
+        var squared = MathF.Max(to.LengthSquared(), MathF.Max(radius * radius, least * least));
         return intensity * (Spot(at) * MathF.Max(0, Vector3.Dot(to, normal)) / (MathF.Sqrt(squared) * squared));
     }
 
@@ -135,10 +145,20 @@ internal sealed class PanelLamp(Vector3 position, Vector3 right, Vector3 up, Vec
         return distance > 0 && (isRound ? x * x + y * y <= 1.0001f : MathF.Abs(x) <= 1.0001f && MathF.Abs(y) <= 1.0001f) ? distance : float.PositiveInfinity;
     }
 
-    internal override Vector3 Irradiance(Vector3 at, Vector3 normal)
+    internal override LightBounds Bounds
+    {
+        get
+        {
+            // Of the ellipse, as of the rectangle: the sum of what its two sides reach.
+            var reach = Vector3.Abs(right) + Vector3.Abs(up);
+            return new(position - reach, position + reach, facing, 1, 0, false, Mean(power) / MathF.PI);
+        }
+    }
+
+    internal override Vector3 Irradiance(Vector3 at, Vector3 normal, float least = 0)
     {
         var to = position - at;
-        var squared = MathF.Max(to.LengthSquared(), _area / 4);
+        var squared = MathF.Max(to.LengthSquared(), MathF.Max(_area / 4, least * least));
         var length = MathF.Sqrt(squared);
         return power * (MathF.Max(0, Vector3.Dot(to, normal)) * MathF.Max(0, -Vector3.Dot(to, facing)) / (MathF.PI * squared * length * length));
     }
