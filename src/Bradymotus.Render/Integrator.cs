@@ -282,6 +282,10 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
 {
     private const int MostReflections = 64;
 
+    // What light meets after something matt mirrors it no more sharply than this roughness says: what a mirror gathers is spread, and none of it is lost
+    // (A. Kaplanyan and C. Dachsbacher, "Path space regularization for holistic and robust light transport", 2013). Found by chance, it would be specks.
+    private const float RoughAfterMatt = 0.4f;
+
     internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
         cover = 1;
@@ -293,6 +297,7 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
         var (reflections, layers) = (0, 0);
         // What shines has been asked for straight through glass: what a bent ray meets of it there would count twice.
         var (isAsked, isThrough) = (false, false);
+        var least = 0f;
         while (reflections <= MostReflections && layers <= RenderScene.MostLayers)
         {
             var hit = Scene.Trace(ray);
@@ -314,15 +319,14 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                 continue;
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
-            var reflection = new Reflection(point.Surface, wo.Z, point.IsFront, wanders: point.IsFront);
+            var reflection = new Reflection(least > 0 ? point.Surface.NoSharperThan(least) : point.Surface, wo.Z, point.IsFront, wanders: point.IsFront);
             if (!(isAsked && isThrough))
             {
                 sum += throughput * Emitted(point, origin);
             }
             var picks = reflections == 0 ? PicksSeen : 1;
             sum += throughput * Direct(point, reflection, wo, picks, ref random);
-            throughput *= reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density, out var how);
-            var direction = Warp.ToWorld(wi, point.Normal);
+            throughput *= Onwards(point, reflection, wo, ref random, out var direction, out var density, out var how);
             var facing = how == Scattering.Reflected ? point.Side : -point.Flat;
             var side = Vector3.Dot(direction, facing);
             if (side <= 0 && point.Surface.Layers?.Glass > 0)
@@ -352,12 +356,18 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                     }
                     var matt = Reflection.Matt(Vector3.One);
                     sum += throughput * Direct(exit, matt, Vector3.UnitZ, picks, ref random);
-                    throughput *= matt.Sample(Vector3.UnitZ, random.Next2(), random.Next1(), out wi, out density, out _);
-                    (point, direction) = (exit, Warp.ToWorld(wi, exit.Normal));
+                    throughput *= Onwards(exit, matt, Vector3.UnitZ, ref random, out direction, out density, out _);
+                    point = exit;
+                    least = RoughAfterMatt;
                     if (Vector3.Dot(direction, point.Side) <= 0)
                     {
                         return sum;
                     }
+                }
+                else
+                {
+                    // Less dense than 1 a steradian is as wide as matt.
+                    least = MathF.Max(least, RoughAfterMatt / MathF.Max(1, reflection.Density(wo, ToLocal(direction, point.Normal))));
                 }
                 (isAsked, isThrough) = (true, false);
                 origin = new(point.Position, point.Normal, density, picks);
@@ -376,6 +386,43 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             }
         }
         return sum;
+    }
+
+    /// <summary>
+    /// A direction from which light comes: by how the surface reflects, or towards what stands close to a lamp. What is reflected counts by how densely
+    /// both ways together choose it (the one-sample model of E. Veach, 1997, section 9.2.4).
+    /// </summary>
+    /// <param name="density">Infinite where light goes through or in, which has no other way.</param>
+    /// <returns>The reflected part over that density.</returns>
+    private Vector3 Onwards(
+        in RenderScene.Point point, in Reflection reflection, Vector3 wo, ref Sequence random, out Vector3 direction, out float density, out Scattering how)
+    {
+        var around = Scene.Surroundings;
+        var (u, lobe) = (random.Next2(), random.Next1());
+        if (around.IsNone)
+        {
+            var part = reflection.Sample(wo, u, lobe, out var only, out density, out how);
+            direction = Warp.ToWorld(only, point.Normal);
+            return part;
+        }
+        var choice = random.Next1();
+        how = Scattering.Reflected;
+        Vector3 wi;
+        if (choice < Surroundings.Part && around.Sample(point.Position, choice / Surroundings.Part, u, out direction))
+        {
+            wi = ToLocal(direction, point.Normal);
+        }
+        else
+        {
+            var weight = reflection.Sample(wo, u, lobe, out wi, out density, out how);
+            direction = Warp.ToWorld(wi, point.Normal);
+            if (how != Scattering.Reflected)
+            {
+                return weight / (1 - Surroundings.Part * around.Chance(point.Position));
+            }
+        }
+        density = (1 - Surroundings.Part * around.Chance(point.Position)) * reflection.Density(wo, wi) + Surroundings.Part * around.Density(point.Position, direction);
+        return wi.Z > 1e-6f && density > 0 ? reflection.Evaluate(wo, wi) / density : Vector3.Zero;
     }
 
     /// <summary>

@@ -25,6 +25,7 @@ public sealed class RenderScene
 
     private readonly InstanceTree _tree;
     private readonly List<RenderInstance> _instances = [];
+    private Surroundings? _surroundings;
 
     /// <param name="state">An evaluated frame. The scene lasts until it is evaluated again.</param>
     /// <param name="camera">The camera to look through.</param>
@@ -110,6 +111,9 @@ public sealed class RenderScene
 
     internal NearLights Near { get; }
 
+    /// <summary>Where something stands close to a lamp.</summary>
+    internal Surroundings Surroundings => _surroundings ??= new(Near.Lamps, DistanceToBody);
+
     internal Sky Sky { get; }
 
     internal Background Background { get; }
@@ -156,6 +160,27 @@ public sealed class RenderScene
             }
         }
         return Vector3.Zero;
+    }
+
+    /// <summary>How far a ray goes until it meets something that lets less than half of it through.</summary>
+    private float DistanceToBody(Vector3 from, Vector3 direction)
+    {
+        var (ray, gone) = (new Ray(from, direction), 0f);
+        for (var layer = 0; layer < 8; layer++)
+        {
+            var hit = _tree.Trace(ray);
+            if (!hit.IsHit)
+            {
+                return float.PositiveInfinity;
+            }
+            gone += hit.T;
+            if (PassingAt(ray, hit) is var passing && passing.X + passing.Y + passing.Z < 1.5f)
+            {
+                return gone;
+            }
+            ray = new(PointAt(ray, hit).Beyond, direction);
+        }
+        return gone;
     }
 
     /// <summary>How much light goes straight on through a surface.</summary>

@@ -73,7 +73,7 @@ public class LightLawTests
     private static Shot Scene(string name) => name switch
     {
         // The lamp hangs behind a wall that leaves a gap at the ceiling: all that is seen is lit by way of it.
-        "indirect" => Of(0, [.. Room(), Box("screen", 0, 0.7, 0.5, 6, 1.4, 0.1), Lamp("lamp", 0, 1.1, 1.6, 60, 0.2), Camera(1.4, 0.2)]),
+        "indirect" => Of(0, [.. Room(), Box("screen", 0, 0.65, 0.5, 6, 1.3, 0.1), Lamp("lamp", 0, 1, 1.5, 60, 0.25), Camera(1.4, 0.2)]),
         "dim beside strong" => Of(0, [.. Room(), Lamp("strong", 1, 2.5, -1, 80), Lamp("dim", -2.2, 0.4, -2.2, 0.8, 0.02), Box("post", -1, 0.7, -1.5, 0.4, 1.4, 0.4), Camera(1.4, 2.6, -5)]),
         "window" => Of(3, [.. Room(window: true), Camera(1.4, 2.6, -5)]),
         "glass over a floor" => Of(0.4,

@@ -29,7 +29,7 @@ internal readonly record struct LightBounds(Vector3 Min, Vector3 Max, Vector3 Ax
     /// nothing of it can be seen.
     /// </summary>
     /// <param name="at">The place.</param>
-    /// <param name="normal">The way the surface there faces.</param>
+    /// <param name="normal">The way the surface there faces; 0 for all ways.</param>
     /// <remarks>A. Conty Estevez and C. Kulla, "Importance sampling of many lights with adaptive tree splitting", 2018, section 4.</remarks>
     internal float Importance(Vector3 at, Vector3 normal)
     {
@@ -47,7 +47,7 @@ internal readonly record struct LightBounds(Vector3 Min, Vector3 Max, Vector3 Ax
         var facing = -Vector3.Dot(Axis, to);
         facing = IsTwoSided ? MathF.Abs(facing) : facing;
         var shining = Less(Less(facing, CosFacing), sinWide, cosWide);
-        var lit = Less(Vector3.Dot(normal, to), sinWide, cosWide);
+        var lit = normal == Vector3.Zero ? 1 : Less(Vector3.Dot(normal, to), sinWide, cosWide);
         return lit <= 0 || shining <= CosShine - Slack ? 0 : Strength / squared * lit * MathF.Max(0.01f, shining);
     }
 
