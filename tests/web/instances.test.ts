@@ -63,7 +63,7 @@ describe('instances', () => {
     run('instance');
     const name = node(only()).name;
     session.selection.select(['bollard1']);
-    run('remove');
+    run('removeObjects');
     expect(node('bollard1')).toBeDefined();
     expect(session.messages.notice?.text).toContain(`“${name}” is an instance`);
   });

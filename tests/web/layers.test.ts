@@ -86,12 +86,12 @@ describe('a layer', () => {
   });
 
   it('takes pasted keys, whatever layer they were copied from', () => {
-    ui.over = 'tracks';
+    ui.part = 'tracks';
     session.selection.keys = session.shot
       .keysOf(lift)
       .slice(0, 2)
       .map((frame) => ({ address: lift, frame }));
-    run('copy');
+    run('copyKeys');
     run('layer.new');
     session.goTo(40);
     run('paste');

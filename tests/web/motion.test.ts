@@ -74,7 +74,7 @@ describe('copied objects', () => {
     run('paste');
     expect(said()).toContain('Nothing is copied');
     session.selection.select(['fender']);
-    run('copy');
+    run('copyObjects');
     expect(said()).toBe('One object copied.');
     const count = session.shot.scene.nodes.length;
     run('paste');
@@ -108,7 +108,7 @@ describe('copied objects', () => {
   it('say what has to come along, and nothing of what is spoiled or older than copied keys', () => {
     session.selection.select(['islet']);
     run('instance');
-    run('copy');
+    run('copyObjects');
     session.selection.clear();
     elsewhere();
     run('paste');
@@ -121,10 +121,10 @@ describe('copied objects', () => {
     run('paste');
     expect(said()).toBeTruthy();
     session.phase = 'polish';
-    ui.over = 'tracks';
+    ui.part = 'tracks';
     session.selection.select(['fender']);
     session.selection.keys = [{ address: 'fender/transform.translate.y', frame: 29 }];
-    run('copy');
+    run('copyKeys');
     expect(localStorage.getItem('bradymotus.objects')).toBeNull();
     session.goTo(33);
     run('paste');

@@ -25,7 +25,7 @@ function tool(id: string, numbers: Record<string, number> = {}) {
 beforeEach(async () => {
   session = await openDemo();
   session.phase = 'polish';
-  ui.over = 'tracks';
+  ui.part = 'tracks';
   ui.dialog = ui.curveTool = null;
   session.selection.select(['fender']);
 });
@@ -343,7 +343,7 @@ describe('poses', () => {
 describe('keys that are pasted', () => {
   const copy = () => {
     take(lift, 29, 41, 53);
-    run('copy');
+    run('copyKeys');
     session.goTo(60);
   };
 
@@ -388,7 +388,7 @@ describe('keys that are pasted', () => {
     const stretch = ['x', 'y'].map((a) => `fender/transform.scale.${a}`);
     session.selection.keys = [lift, ...stretch].map((address) => ({ address, frame: 29 }));
     session.goTo(29);
-    run('copy');
+    run('copyKeys');
     session.goTo(60);
     // Of what was copied only what is chosen.
     paste(stretch[1]);

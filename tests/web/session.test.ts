@@ -1,11 +1,11 @@
 // @vitest-environment jsdom
 // What commands and panels do to a shot: the page's own state on the real engine.
-import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { answers, edits, kept, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run, commands, readable, shortcutOf, tip } = await import('../../web/src/state/commands');
+const { areApart, run, commands, readable, shortcutOf, tip } = await import('../../web/src/state/commands');
 const { preferences } = await import('../../web/src/state/preferences.svelte');
 const { ui } = await import('../../web/src/state/ui.svelte');
 const { listen } = await import('../../web/src/state/shortcuts');
@@ -16,7 +16,7 @@ const value = (address: string) => session.shot.shown!.values[session.shot.chann
 /** As when the pointer is over the tracks of the Polish phase. */
 const inTracks = () => {
   session.phase = 'polish';
-  ui.over = 'tracks';
+  ui.part = 'tracks';
 };
 const labels = () => session.shot.history!.steps.map((s) => s.label);
 
@@ -24,7 +24,7 @@ beforeEach(async () => {
   session = await openDemo();
   ui.dialog = null;
   ui.sequence = null;
-  ui.over = 'stage';
+  ui.part = 'stage';
   session.phase = 'set';
 });
 
@@ -164,7 +164,7 @@ describe('keys', () => {
       .keys.slice(0, 2)
       .map((k) => k.value);
     inTracks();
-    run('copy');
+    run('copyKeys');
     session.goTo(200);
     run('paste');
     expect(keys(lift)).toEqual(expect.arrayContaining([200, 200 + second - first]));
@@ -180,10 +180,10 @@ describe('keys', () => {
   it('of an object that is gone are not put in, which is said', () => {
     session.selection.keys = [{ address: lift, frame: keys(lift)[0] }];
     inTracks();
-    run('copy');
+    run('copyKeys');
     session.selection.keys = [];
     session.selection.select(['fender']);
-    run('remove');
+    run('removeObjects');
     run('paste');
     expect(session.messages.notice!.text).toContain('fit nothing here');
   });
@@ -193,7 +193,7 @@ describe('keys', () => {
     session.selection.keys = [{ address: lift, frame: keys(lift)[0] }];
     const count = keys(lift).length;
     inTracks();
-    run('remove');
+    run('removeKeys');
     expect(keys(lift).length).toBe(count - 1);
     expect(session.selection.keys).toEqual([]);
     expect(session.shot.byId.has('fender')).toBe(true);
@@ -202,7 +202,7 @@ describe('keys', () => {
   it('are all selected, reversed and staggered', () => {
     session.selection.select(['fender']);
     inTracks();
-    run('selectAll');
+    run('selectKeys');
     const all = session.shot.channelsOf('fender').flatMap((c) => session.shot.keysOf(c.address));
     expect(session.selection.keys.length).toBe(all.length);
     const values = session.shot.curve(lift)!.keys.map((k) => k.value);
@@ -311,7 +311,7 @@ describe('objects', () => {
   it('that are locked are not removed', () => {
     const locked = session.shot.scene.nodes.find((n) => n.locked)!;
     session.selection.select([locked.id]);
-    run('remove');
+    run('removeObjects');
     expect(session.shot.byId.has(locked.id)).toBe(true);
     expect(labels()).toEqual(['Start']);
   });
@@ -400,12 +400,56 @@ describe('stepped playing', () => {
   });
 });
 
-describe('keys out of sight', () => {
-  it('are not what Delete means: the object is', () => {
+describe('Delete, copy, select all', () => {
+  const press = (key: string, ctrlKey = false) =>
+    window.dispatchEvent(new KeyboardEvent('keydown', { key, code: key, ctrlKey, bubbles: true, cancelable: true }));
+  let quiet = () => {};
+  beforeEach(() => (quiet = listen()));
+  afterEach(() => quiet());
+
+  it('are for the part that has the focus: objects in the stage and the list, though keys are selected', () => {
     session.selection.select(['fender']);
     session.selection.keys = [{ address: lift, frame: keys(lift)[0] }];
-    run('remove');
+    session.phase = 'polish';
+    ui.part = 'stage';
+    press('Delete');
     expect(session.shot.byId.has('fender')).toBe(false);
+  });
+
+  it('never take an object in the tracks or among the poses', () => {
+    session.selection.select(['fender']);
+    for (const part of ['tracks', 'poses'] as const) {
+      ui.part = part;
+      session.goTo(0.5);
+      press('Delete');
+      press('x', true);
+      expect(session.shot.byId.has('fender')).toBe(true);
+      expect(session.messages.notice!.text).toMatch(/Select some keys first|There is no pose/);
+    }
+  });
+
+  it('take the pose at the playhead among the poses, and copy it', () => {
+    session.selection.select(['fender']);
+    ui.part = 'poses';
+    const [first] = keys(lift);
+    session.goTo(first);
+    const before = keys(lift).length;
+    press('c', true);
+    press('Delete');
+    expect(keys(lift)).toHaveLength(before - 1);
+    expect(session.shot.byId.has('fender')).toBe(true);
+    press('v', true);
+    expect(keys(lift)).toHaveLength(before);
+  });
+
+  it('select keys in the tracks, and objects elsewhere', () => {
+    session.selection.select(['fender']);
+    ui.part = 'tracks';
+    press('a', true);
+    expect(session.selection.keys.length).toBeGreaterThan(keys(lift).length - 1);
+    ui.part = 'list';
+    press('a', true);
+    expect(session.selection.ids.length).toBeGreaterThan(5);
   });
 });
 
@@ -542,8 +586,9 @@ describe('renders', () => {
 describe('commands', () => {
   it('have ids and shortcuts of their own', () => {
     expect(new Set(commands.map((c) => c.id)).size).toBe(commands.length);
-    const shortcuts = commands.map(shortcutOf).filter(Boolean);
-    expect(new Set(shortcuts).size).toBe(shortcuts.length);
+    for (const [i, a] of commands.entries())
+      for (const b of commands.slice(i + 1))
+        if (shortcutOf(a) && shortcutOf(a) === shortcutOf(b)) expect(areApart(a, b), `${a.id}, ${b.id}`).toBe(true);
     for (const c of commands) expect(c.title).toMatch(/^[A-Z]/);
   });
 

@@ -27,7 +27,7 @@
   import { keepPreferences, preferences } from './state/preferences.svelte';
   import { session, type Phase } from './state/session.svelte';
   import { listen } from './state/shortcuts';
-  import { ui } from './state/ui.svelte';
+  import { ui, type Part } from './state/ui.svelte';
 
   let problem = $state('');
   let dropping = $state(false);
@@ -67,6 +67,15 @@
     return session.ready ? listen() : undefined;
   });
 
+  // What has the focus is where one has pressed, or gone by keyboard, last; what was large comes first in a phase.
+  $effect(() => {
+    ui.part = session.phase === 'polish' ? 'tracks' : 'stage';
+  });
+  function enter({ target }: Event) {
+    const part = target instanceof Element && target.closest<HTMLElement>('[data-part]')?.dataset.part;
+    if (part) ui.part = part as Part;
+  }
+
   async function drop(e: DragEvent) {
     dropping = false;
     const files = [...(e.dataTransfer?.files ?? [])];
@@ -83,6 +92,8 @@
 <!-- A file is taken wherever it is dropped, over a dialog too; else the browser would open it. -->
 <svelte:window
   onbeforeunload={(e) => session.hasUnsaved && e.preventDefault()}
+  onpointerdowncapture={enter}
+  onfocusincapture={enter}
   ondragend={() => (dropping = false)}
   ondragover={(e) => e.dataTransfer?.types.includes('Files') && e.preventDefault()}
   ondrop={drop}
@@ -92,6 +103,7 @@
   class="relative flex h-full flex-col bg-base-100 text-base-content"
   role="presentation"
   inert={!session.ready && !problem}
+  data-focus={ui.part}
   ondragover={(e) => {
     if (e.dataTransfer?.types.includes('Files')) {
       e.preventDefault();

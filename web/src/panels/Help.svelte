@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { commands, readable, shortcutOf, type Command } from '../state/commands';
+  import { areApart, commands, readable, shortcutOf, type Command } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';
   import Dialog from './Dialog.svelte';
 
@@ -18,9 +18,9 @@
     const keys = [e.ctrlKey || e.metaKey ? '$mod' : '', e.shiftKey ? 'Shift' : '', e.altKey ? 'Alt' : '', letter]
       .filter(Boolean)
       .join('+');
-    // A shortcut belongs to one command: who had it loses it.
+    // A shortcut belongs to one command in each part of the page: who had it loses it.
     for (const other of commands)
-      if (other.id !== command.id && shortcutOf(other) === keys) preferences.shortcuts[other.id] = '';
+      if (other.id !== command.id && shortcutOf(other) === keys && !areApart(other, command)) preferences.shortcuts[other.id] = '';
     preferences.shortcuts[command.id] = keys;
   }
 </script>

@@ -8,6 +8,7 @@
   import type { Edit } from '../engine/engine';
   import type { Motion, StageView } from '../stage/view';
   import { run, tip } from '../state/commands';
+  import { posedOwners } from '../state/poses';
   import { preferences } from '../state/preferences.svelte';
   import { gestures } from '../state/gestures.svelte';
   import { session, type KeyRef } from '../state/session.svelte';
@@ -31,10 +32,7 @@
   let holdFor = $state(8);
   let drag = $state<{ from: number; by: number; copy: boolean } | null>(null);
 
-  const owners = $derived.by(() => {
-    const { ids } = session.selection;
-    return ids.length > 0 ? [...session.shot.family(ids)] : [...session.shot.keyedOwners.keys()];
-  });
+  const owners = $derived(posedOwners());
   const channels = $derived(owners.flatMap((id) => session.shot.keyedOwners.get(id) ?? []));
   const poses = $derived.by(() => {
     const byFrame = new Map<number, Pose>();
@@ -154,13 +152,6 @@
     } as Edit);
   }
 
-  function copyPose() {
-    if (!chosen) return;
-    session.selection.keys = chosen.keys;
-    session.clipboard.copy();
-    session.selection.keys = [];
-  }
-
   // In-betweens, and what is keyed, are of the chosen channels only where some are chosen.
   const chosenChannels = $derived(session.selection.channels);
   function between(share: number, commit: boolean) {
@@ -169,7 +160,7 @@
   }
 </script>
 
-<section class="flex h-full flex-col bg-base-100" aria-label="Poses">
+<section class="flex h-full flex-col bg-base-100" aria-label="Poses" data-part="poses">
   <!-- On a narrow screen the words are kept, not the pictures beside them. -->
   <header
     class="flex h-9 shrink-0 items-center gap-2 border-b border-base-300 px-3 max-xl:gap-1 max-xl:[&_button_svg]:hidden"
@@ -219,7 +210,7 @@
       aria-label="Frames of a hold"
       bind:value={holdFor}
     />
-    <button class="btn btn-ghost btn-xs" disabled={!chosen} title="Copy this pose" onclick={copyPose}
+    <button class="btn btn-ghost btn-xs" disabled={!chosen} title={tip('copyPose', 'Copy this pose')} onclick={() => run('copyPose')}
       ><Copy size={14} />Copy</button
     >
     <button
@@ -232,8 +223,8 @@
     <button
       class="btn btn-ghost btn-xs"
       disabled={!chosen}
-      title="Remove all keys of this pose"
-      onclick={() => chosen && session.shot.commit({ kind: 'removeKeys', keys: chosen.keys } as Edit)}
+      title={tip('removePose', 'Remove all keys of this pose')}
+      onclick={() => run('removePose')}
       ><Trash2 size={14} />Remove</button
     >
     <button

@@ -184,7 +184,7 @@
   <svg class="shrink-0 {tint}" width="14" height="14" aria-hidden="true"><use href="#glyph-{name}" /></svg>
 {/snippet}
 
-<section class="flex h-full flex-col bg-base-100" aria-label="Scene">
+<section class="flex h-full flex-col bg-base-100" aria-label="Scene" data-part="list">
   <svg class="absolute size-0" aria-hidden="true">
     {#each Object.entries(glyphs) as [name, Icon] (name)}<g id="glyph-{name}"><Icon size={14} /></g>{/each}
   </svg>

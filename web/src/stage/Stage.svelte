@@ -111,7 +111,7 @@
   $effect(() => {
     if (ui.fit === fits || !view) return;
     fits = ui.fit;
-    if (ui.over === 'tracks') return;
+    if (ui.part === 'tracks') return;
     if (camera)
       session.messages.say('This view is the camera’s, which stays where it is.', {
         label: 'Free view',
@@ -335,9 +335,9 @@
             { command: 'hold' },
             null,
             { command: 'duplicate' },
-            { command: 'copy' },
+            { command: 'copyObjects' },
             { command: 'paste' },
-            { command: 'remove' },
+            { command: 'removeObjects' },
             null,
             { command: 'fit' },
             { command: 'hide' },
@@ -347,7 +347,7 @@
           ]
         : [
             { command: 'paste' },
-            { command: 'selectAll' },
+            { command: 'selectObjects' },
             null,
             { command: 'fit' },
             { command: 'camera' },
@@ -389,7 +389,7 @@
   aria-label="Stage: {title}"
   tabindex="0"
   data-testid="stage"
-  onpointerenter={() => (ui.over = 'stage')}
+  data-part="stage"
   ondragover={(e) => [MATERIAL_DRAG, SAVED_DRAG].some((t) => e.dataTransfer?.types.includes(t)) && e.preventDefault()}
   ondrop={(e) => {
     const material = e.dataTransfer?.getData(MATERIAL_DRAG);
@@ -490,7 +490,7 @@
     <div class="pointer-events-none absolute border border-primary bg-primary/15" style={relative(region)}></div>
   {/if}
 
-  {#if gestures.readout && (view?.handles.dragging || (gestures.busy && ui.over === 'stage'))}
+  {#if gestures.readout && (view?.handles.dragging || (gestures.busy && ui.part === 'stage'))}
     <div
       class="pointer-events-none absolute bottom-2 left-1/2 -translate-x-1/2 rounded bg-base-100/85 px-3 py-1 text-sm tabular-nums"
       role="status"

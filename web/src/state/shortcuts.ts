@@ -1,6 +1,6 @@
 import { tinykeys } from 'tinykeys';
 import { contextMenu } from '../panels/contextMenu.svelte';
-import { commands, shortcutOf } from './commands';
+import { commands, shortcutOf, type Command } from './commands';
 import { isTyping } from './typing';
 import { ui } from './ui.svelte';
 
@@ -25,17 +25,23 @@ const placeOf = (keys: string) =>
  */
 export function listen(): () => void {
   const map: Record<string, (event: KeyboardEvent) => void> = {};
+  const byKeys = new Map<string, Command[]>();
   for (const command of commands) {
     const keys = shortcutOf(command);
-    if (!keys) continue;
+    if (keys) byKeys.set(keys, [...(byKeys.get(keys) ?? []), command]);
+  }
+  for (const [keys, own] of byKeys) {
     map[keys] = (event) => {
       // A field keeps its own keys; an open dialog or menu is left with Escape.
       if (event.defaultPrevented || isTaken(event) || contextMenu.shown) return;
+      // Of those that share the keys, the one that is for the part with the focus.
+      const command = own.find((c) => c.where?.includes(ui.part)) ?? own.find((c) => !c.where);
+      if (!command) return;
       // Looking for a command means nothing to a field.
       if (isTyping(event) && command.id !== 'search') return;
       if (ui.isModal) return;
       // Text that somebody has marked is what they want to copy.
-      if (command.id === 'copy' && (getSelection()?.toString() ?? '') !== '') return;
+      if (command.id.startsWith('copy') && (getSelection()?.toString() ?? '') !== '') return;
       event.preventDefault();
       if (!event.repeat || REPEATED.has(command.id)) command.run();
     };

@@ -2,6 +2,9 @@ import type { Layout, Look, Shading } from '../stage/pane';
 import type { TimeScale } from '../tracks/layout';
 
 // Which dialogs and lanes are open: belongs to the window, not to the shot.
+/** The parts of the page that keys, copying and fitting are for. */
+export type Part = 'stage' | 'list' | 'tracks' | 'poses';
+
 export type Dialog = 'search' | 'library' | 'history' | 'findings' | 'help' | 'shot' | 'import' | null;
 
 /** What plays finished pictures, while it is on the screen: the keys of time are then its own. */
@@ -48,8 +51,8 @@ class Ui {
 
   /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
   steerCamera = $state(false);
-  /** Where the pointer was last: what a view command means. */
-  over = $state<'stage' | 'tracks'>('stage');
+  /** The part that has the focus: where one has pressed, or gone by keyboard, last. What the pointer happens to be over means nothing. */
+  part = $state<Part>('stage');
   /** Draws the motion path of the point below the pointer, or takes it away; null while there is no stage. */
   trace: (() => void) | null = null;
   /** Counts requests to fit the view. */

@@ -256,7 +256,7 @@
   $effect(() => {
     if (ui.fit === fits) return;
     fits = ui.fit;
-    if (ui.over === 'tracks') fit();
+    if (ui.part === 'tracks') fit();
   });
   // Lanes that are open stay so in another layer, whose keys are others.
   let layer = session.shot.layer;
@@ -378,7 +378,6 @@
     menu = null;
     markerOpen = null;
     soundOpen = null;
-    ui.over = 'tracks';
     canvas.focus({ preventScroll: true });
     const hand = handFor(e);
     if (hand) gestures.follow(e, atTheEdge(hand));
@@ -481,7 +480,6 @@
   }
 
   function pointermove(e: PointerEvent) {
-    ui.over = 'tracks';
     if (gestures.busy) return;
     const { x, y } = point(e);
     const kinds: Partial<Record<Hit['kind'], string>> = {
@@ -569,9 +567,9 @@
       hit.kind !== 'keys' && channel
         ? channelMenu([channel])
         : [
-            { command: 'copy' },
+            { command: 'copyKeys' },
             { command: 'paste' },
-            { command: 'remove' },
+            { command: 'removeKeys' },
             null,
             { command: 'segment.bezier' },
             { command: 'segment.linear' },
@@ -600,7 +598,7 @@
   }
 </script>
 
-<div class="flex h-full w-full">
+<div class="flex h-full w-full" data-part="tracks">
   {#if layersShown}<LayerStrip />{/if}
   <div bind:this={box} class="relative flex h-full min-w-0 grow overflow-hidden bg-base-100" data-testid="tracks">
     <RowLabels
@@ -636,7 +634,7 @@
       ondragover={(e) => e.preventDefault()}
       ondrop={drop}
     ></canvas>
-    {#if gestures.readout && ui.over === 'tracks'}
+    {#if gestures.readout && ui.part === 'tracks'}
       <div
         class="pointer-events-none absolute top-16 right-3 z-10 rounded bg-base-200/90 px-3 py-1 text-sm tabular-nums"
         role="status"

@@ -2,7 +2,7 @@
 import { type Edit } from '../../engine/engine';
 import { meantChannels } from '../curveTools';
 import { session } from '../session.svelte';
-import { ui } from '../ui.svelte';
+import { ui, type Part } from '../ui.svelte';
 
 export interface Command {
   id: string;
@@ -10,6 +10,8 @@ export interface Command {
   group: string;
   /** As tinykeys writes it; $mod is Ctrl, or Cmd on a Mac. */
   keys?: string;
+  /** The parts of the page that its shortcut is for, where another command has the same in others; all without it. */
+  where?: readonly Part[];
   run(): void;
 }
 
@@ -29,20 +31,24 @@ export function keyedChannels(): string[] {
   return ids.length > 0 ? chosen : [...session.shot.keyedOwners.values()].flat();
 }
 
-/** Keys are meant only where they can be seen. */
-export const keysAreMeant = () =>
-  session.phase === 'polish' && session.selection.keys.length > 0 && ui.over === 'tracks';
+/** True, and said, where no key is selected. */
+export const needKey = () => {
+  const none = session.selection.keys.length === 0;
+  if (none) session.messages.say('Select some keys first: click them in the tracks.');
+  return none;
+};
+
+/** Whether two commands may have the same shortcut: their parts differ. */
+export const areApart = (a: Command, b: Command) => !!a.where && !!b.where && !a.where.some((p) => b.where!.includes(p));
 
 export function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {
-  if (session.selection.keys.length === 0)
-    return session.messages.say('Select some keys first: click them in the tracks.');
+  if (needKey()) return;
   session.shot.commit(make(session.selection.keys) as Edit);
 }
 
 export function openTool(id: string) {
   if (meantChannels().length === 0 && !['keyAcross', 'convertRate', 'noise', 'putMotion'].includes(id))
     return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
-  if (['smooth', 'scaleValues', 'repeatKeys'].includes(id) && session.selection.keys.length === 0)
-    return session.messages.say('Select some keys first: click them in the tracks.');
+  if (['smooth', 'scaleValues', 'repeatKeys'].includes(id) && needKey()) return;
   ui.curveTool = id;
 }

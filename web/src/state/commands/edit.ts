@@ -1,18 +1,80 @@
 // What belongs to no panel: undo, copy and paste, dialogs, files.
+import type { Edit } from '../../engine/engine';
 import { chooseFiles, exportModel } from '../import';
 import { copyObjects, forgetObjects, pasteObjects } from '../objects';
+import { poseAt } from '../poses';
 import { chooseReference } from '../reference';
-import { session } from '../session.svelte';
+import { session, type KeyRef } from '../session.svelte';
 import { ui } from '../ui.svelte';
 import { copyValues, pasteValues } from '../values';
-import { type Command, needObject, keyedChannels, keysAreMeant } from './command';
+import { type Command, needKey, needObject, keyedChannels } from './command';
 import { duplicate, duplicateThese } from './objects';
+
+/** Where objects are seen. */
+const OBJECTS = ['stage', 'list'] as const;
 
 export const editCommands: Command[] = [
   { id: 'undo', title: 'Undo', group: 'Edit', keys: '$mod+z', run: () => session.shot.undo() },
   { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+y', run: () => session.shot.redo() },
-  { id: 'remove', title: 'Remove the selected keys or objects', group: 'Edit', keys: 'Delete', run: remove },
-  { id: 'copy', title: 'Copy', group: 'Edit', keys: '$mod+c', run: copy },
+  {
+    id: 'removeObjects',
+    title: 'Remove the selected objects',
+    group: 'Edit',
+    keys: 'Delete',
+    where: OBJECTS,
+    run: removeObjects,
+  },
+  {
+    id: 'removeKeys',
+    title: 'Remove the selected keys',
+    group: 'Edit',
+    keys: 'Delete',
+    where: ['tracks'],
+    run: () => needKey() || session.removeSelectedKeys(),
+  },
+  {
+    id: 'removePose',
+    title: 'Remove the pose at the playhead',
+    group: 'Edit',
+    keys: 'Delete',
+    where: ['poses'],
+    run: () => withPose((keys) => session.shot.commit({ kind: 'removeKeys', keys } as unknown as Edit)),
+  },
+  {
+    id: 'copyObjects',
+    title: 'Copy the selected objects',
+    group: 'Edit',
+    keys: '$mod+c',
+    where: OBJECTS,
+    run: () => {
+      if (needObject()) return;
+      session.clipboard.clear();
+      copyObjects(session.selection.ids);
+    },
+  },
+  {
+    id: 'copyKeys',
+    title: 'Copy the selected keys',
+    group: 'Edit',
+    keys: '$mod+c',
+    where: ['tracks'],
+    run: () => needKey() || copyKeys(),
+  },
+  {
+    id: 'copyPose',
+    title: 'Copy the pose at the playhead',
+    group: 'Edit',
+    keys: '$mod+c',
+    where: ['poses'],
+    run: () =>
+      withPose((keys) => {
+        const { selection } = session;
+        const before = selection.keys;
+        selection.keys = keys;
+        copyKeys();
+        selection.keys = before;
+      }),
+  },
   {
     id: 'paste',
     title: 'Paste, keys at the playhead',
@@ -22,20 +84,34 @@ export const editCommands: Command[] = [
   },
   { id: 'duplicate', title: 'Duplicate the selected objects', group: 'Edit', keys: '$mod+d', run: duplicate },
   {
-    id: 'selectAll',
-    title: 'Select all: objects, or keys in the tracks',
+    id: 'selectObjects',
+    title: 'Select all objects',
     group: 'Edit',
     keys: '$mod+a',
-    run: selectAll,
+    where: OBJECTS,
+    run: () =>
+      session.selection.select(session.shot.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id)),
+  },
+  {
+    id: 'selectKeys',
+    title: 'Select all keys of the selected objects, or of everything',
+    group: 'Edit',
+    keys: '$mod+a',
+    where: ['tracks'],
+    run: () =>
+      (session.selection.keys = keyedChannels().flatMap((address) =>
+        session.shot.keysOf(address).map((frame) => ({ address, frame })),
+      )),
   },
   {
     id: 'cut',
     title: 'Cut the selected keys',
     group: 'Edit',
     keys: '$mod+x',
+    where: ['tracks'],
     run: () => {
-      if (!keysAreMeant()) return session.messages.say('Select some keys first: click them in the tracks.');
-      copy();
+      if (needKey()) return;
+      copyKeys();
       session.removeSelectedKeys();
     },
   },
@@ -95,35 +171,28 @@ export const editCommands: Command[] = [
   },
 ];
 
-function remove() {
-  if (keysAreMeant()) return session.removeSelectedKeys();
+function removeObjects() {
   const ids = session.selection.nodes.filter((n) => !n.locked).map((n) => n.id);
   if (ids.length > 0) session.shot.commit({ kind: 'removeNodes', ids });
   else if (session.selection.ids.length > 0)
     session.messages.say('What is locked is not removed: unlock it in the list first.');
 }
 
-function copy() {
-  if (keysAreMeant()) {
-    forgetObjects();
-    return session.clipboard.copy();
-  }
-  if (needObject()) return;
-  session.clipboard.clear();
-  copyObjects(session.selection.ids);
+function copyKeys() {
+  forgetObjects();
+  session.clipboard.copy();
+}
+
+function withPose(use: (keys: KeyRef[]) => void) {
+  const keys = poseAt(session.frame);
+  if (keys.length === 0)
+    return session.messages.say('There is no pose on this frame: click one of the pictures, or key one with K.');
+  use(keys);
 }
 
 function paste() {
   if (session.clipboard.isEmpty) pasteObjects(duplicateThese);
   else session.clipboard.paste();
-}
-
-function selectAll() {
-  if (session.phase === 'polish' && ui.over === 'tracks')
-    session.selection.keys = keyedChannels().flatMap((address) =>
-      session.shot.keysOf(address).map((frame) => ({ address, frame })),
-    );
-  else session.selection.select(session.shot.scene.nodes.filter((n) => !n.locked && !n.parent).map((n) => n.id));
 }
 
 /** Escape takes away what is open, then what is selected. */

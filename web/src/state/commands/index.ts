@@ -10,7 +10,7 @@ import { placingCommands } from './placing';
 import { timeCommands } from './time';
 import { viewsCommands } from './views';
 
-export type { Command } from './command';
+export { areApart, type Command } from './command';
 export { isSolo, muteRows, soloRows } from './curves';
 export { addLayer, mergeLayer } from './layers';
 export { channelMenu, objectMenu } from './menus';
