@@ -232,9 +232,10 @@ internal static class Commands
         var time = new Option<double>("--time") { DefaultValueFactory = _ => 1, Description = "How much longer a motion takes." };
         var size = new Option<double>("--size") { DefaultValueFactory = _ => 1, Description = "How much further the positions of a motion go." };
         var mirror = new Option<bool>("--mirror") { Description = "Left for right, by name." };
+        var keepPlace = new Option<bool>("--keep-place") { Description = "A motion begins where each object is." };
         var layer = new Option<string?>("--layer") { Description = "The name of the layer that it goes into; below all layers without it." };
         var target = OutOption("The shot to write; the file itself without it.", required: false);
-        var command = new Command("put", "Puts a saved pose or motion onto objects of a shot, as keys.") { file, saved, frame, nodes, share, time, size, mirror, layer, target };
+        var command = new Command("put", "Puts a saved pose or motion onto objects of a shot, as keys.") { file, saved, frame, nodes, share, time, size, mirror, keepPlace, layer, target };
         command.SetAction((parsed, cancel) =>
         {
             var kept = ShotJson.ReadSaved(ReadText(parsed.GetValue(saved)!));
@@ -243,7 +244,7 @@ internal static class Commands
             {
                 var (ids, into) = (NodesOf(shot, parsed.GetValue(nodes)) ?? [], LayerOf(shot, parsed.GetValue(layer)));
                 var (edit, report) = kept is SavedMotion motion
-                    ? Of(motion.On(at, ids, parsed.GetValue(time), parsed.GetValue(size), isMirrored, into))
+                    ? Of(motion.On(at, ids, parsed.GetValue(time), parsed.GetValue(size), isMirrored, into, parsed.GetValue(keepPlace)))
                     : PoseEdit((SavedPose)kept);
                 foreach (var line in report)
                 {

@@ -27,6 +27,26 @@ public class CurveToolTests
         return new Curve([.. keys]);
     }
 
+    /// <summary>Turned by 45° over the range in straight lines: after any timing the value is that of the old time, wherever it is asked.</summary>
+    [Fact]
+    public void Retiming_leaves_straight_segments_straight()
+    {
+        var curve = new Curve([new(0, 0, Segment.Linear), new(20, 45, Segment.Linear), new(40, 90)]);
+        var even = CurveTools.Retime(curve, new Curve([new(0, 0, Segment.Linear), new(80, 40)]));
+        Assert.Equal(45, even.Evaluate(40), 1e-9);
+        Assert.Equal(22.5, even.Evaluate(20), 1e-9);
+        Assert.All(even.Keys.SkipLast(1), k => Assert.Equal(Segment.Linear, k.Segment));
+        // Twice as fast in the first half, then slower: each part stays straight.
+        var uneven = CurveTools.Retime(curve, new Curve([new(0, 0, Segment.Linear), new(10, 20, Segment.Linear), new(40, 40)]));
+        for (var f = 0; f <= 40; f++)
+        {
+            Assert.Equal(f <= 10 ? 4.5 * f : 45 + 1.5 * (f - 10), uneven.Evaluate(f), 1e-6);
+        }
+        // One that eases: in the middle of its time it is in the middle of its way.
+        var eased = CurveTools.Retime(new Curve([new(0, 0, Segment.Linear), new(40, 90)]), new Curve([new(0, 0, Segment.Bezier, Handle.Flat, Handle.Flat), new(40, 40, Segment.Bezier, Handle.Flat, Handle.Flat)]));
+        Assert.Equal(45, eased.Evaluate(20), 1e-6);
+    }
+
     [Fact]
     public void Simplifying_stays_within_the_tolerance_on_every_frame() => Laws.ForSeeds((dice, _) =>
     {

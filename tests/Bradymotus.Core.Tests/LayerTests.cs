@@ -311,6 +311,62 @@ public class LayerTests
     [InlineData(1414704794)]
     public void Merging_and_baking_look_the_same_where_they_once_did_not(int seed) => MergesAndBakes(new(seed), false);
 
+    /// <summary>Cycles that go on for ever do so after merging and baking, far beyond the range, whatever repeats at other lengths.</summary>
+    [Fact]
+    public void What_repeats_for_ever_goes_on_when_layers_are_merged() => Laws.ForSeeds((dice, _) =>
+    {
+        var kinds = new[] { ExtrapolationKind.Loop, ExtrapolationKind.PingPong };
+        var isBefore = dice.Next(2) == 0;
+        Curve Cycle(int first, int length)
+        {
+            var kind = kinds[dice.Next(2)];
+            return new Curve([new(first, dice.Next(-9, 9)), new(first + length / 2, dice.Next(-9, 9)), new(first + length, dice.Next(-9, 9))])
+            {
+                Before = new(isBefore ? kind : ExtrapolationKind.Hold),
+                After = new(kind),
+            };
+        }
+        var first = dice.Next(-5, 20);
+        var swing = Shots.At("arm/transform.rotate.z");
+        var shot = Shots.Crane() with { Layers = [new Layer("sway", "Sway", dice.Next(2) == 0 ? LayerMode.Add : LayerMode.Override)] };
+        shot = shot.With(swing, new Channel(0, Cycle(first, 2 * dice.Next(3, 12)))).With(swing.In("sway"), new Channel(0, Cycle(first, 2 * dice.Next(3, 12))));
+        shot = shot.With(new("sway", Layer.Weight), new Channel(dice.Next(1, 5) / 4.0));
+        foreach (var merged in new[] { new MergeLayer("sway").Apply(shot), new BakeLayers().Apply(shot) })
+        {
+            for (var f = isBefore ? -400 : first; f < 900; f += 7)
+            {
+                // At the seam itself a cycle may jump.
+                var (a, b) = (CompiledShot.ValueOf(shot, swing, f), CompiledShot.ValueOf(merged, swing, f));
+                var jumps = Math.Abs(CompiledShot.ValueOf(shot, swing, f - 1e-6) - CompiledShot.ValueOf(shot, swing, f + 1e-6)) > 1e-3;
+                Assert.True(jumps || Math.Abs(a - b) < 1e-6, $"Frame {f}: {a} became {b}.");
+            }
+        }
+    }, 300);
+
+    [Fact]
+    public void A_layer_that_is_not_seen_is_not_merged_in()
+    {
+        var lift = Shots.At("base/transform.translate.y");
+        var shot = Shots.Crane() with { Layers = [new Layer("a", "Sway"), new Layer("b", "Shake", Muted: true)] };
+        shot = shot.With(lift.In("b"), new Channel(5));
+        Assert.Contains("“Shake” is muted", Assert.Throws<Refusal>(() => new MergeLayer("b").Apply(shot)).Message, StringComparison.Ordinal);
+        var other = shot with { Layers = [new Layer("a", "Sway", Muted: true), new Layer("b", "Shake")] };
+        Assert.Contains("“Sway” is muted", Assert.Throws<Refusal>(() => new MergeLayer("b").Apply(other)).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_weight_that_is_keyed_to_0_can_be_raised_and_so_can_others_while_it_is_0()
+    {
+        var weight = new ChannelAddress("a", Layer.Weight);
+        var shot = Shots.Crane() with { Layers = [new Layer("a", "Sway"), new Layer("b", "Shake")] };
+        shot = shot.With(weight, new Channel(1, new Curve([new(0, 0), new(20, 1)])));
+        var raised = Posing.Set(shot, [new(weight, 0.5)], 0, autoKey: true, "a").Edit!.Apply(shot);
+        Assert.Equal(0.5, raised.Channel(weight).Evaluate(0));
+        var other = Posing.Set(shot, [new(new("b", Layer.Weight), 0.25)], 0, autoKey: true, "a").Edit!.Apply(shot);
+        Assert.Equal(0.25, other.Channel(new("b", Layer.Weight)).Evaluate(0));
+        Assert.Throws<Refusal>(() => Posing.Set(shot, [new(Shots.At("base/transform.translate.y"), 3)], 0, autoKey: true, "a"));
+    }
+
     private static void MergesAndBakes(Random dice, bool areSomeMuted)
     {
         var some = new SomeShots(dice);
@@ -331,7 +387,7 @@ public class LayerTests
         var baked = new BakeLayers().Apply(shot);
         Assert.Empty(baked.Layers);
         Compare(shot, baked);
-        // Merging hears what is muted, and what is beside one that is solo.
+        // One that is not seen is refused.
         shot = shot with { Layers = [.. shot.Layers.Select(l => l with { Muted = false, Solo = false })] };
         Compare(shot, new MergeLayer(shot.Layers[dice.Next(shot.Layers.Length)].Id).Apply(shot));
     }

@@ -39,6 +39,22 @@ public class MotionTests
     }
 
     [Fact]
+    public void A_motion_put_in_each_objects_own_place_goes_as_far_from_there_as_it_went()
+    {
+        var shot = Pair();
+        shot = new SetValues([new(At("b/transform.translate.x"), 7)]).Apply(shot);
+        var motion = Saved.MotionOf(shot, ["a"], null);
+        var own = motion.On(20, ["b"], keepPlace: true) with { Parts = [.. motion.Parts.Where(p => p.Name == "Body")] };
+        Assert.Equal([(20, 7), (30, 10)], Keys(own.Apply(shot), "b/transform.translate.x"));
+        Assert.Equal([(20, 1), (30, 4)], Keys((own with { KeepPlace = false }).Apply(shot), "b/transform.translate.x"));
+        // Twice as far, and mirrored.
+        Assert.Equal([(20, 7), (30, 1)], Keys((own with { Size = 2, Mirror = true }).Apply(shot), "b/transform.translate.x"));
+        // Turns are as they were, and where it is put on its own first frame nothing moves.
+        var wing = motion.On(2, ["al"], keepPlace: true) with { Parts = [.. motion.Parts.Where(p => p.Name == "wing.L")] };
+        Assert.Equal(Keys(shot, "al/transform.rotate.z"), Keys(wing.Apply(shot), "al/transform.rotate.z"));
+    }
+
+    [Fact]
     public void A_pose_holds_where_its_objects_stand_and_what_else_was_set_of_them()
     {
         var pose = Pose(Pair(), 6, "a");

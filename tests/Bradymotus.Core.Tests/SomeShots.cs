@@ -155,7 +155,7 @@ internal sealed class SomeShots(Random dice)
             61 => new TraceVertices(Id(), [.. Enumerable.Range(0, dice.Next(18)).Select(_ => dice.Next(-1, 400))]),
             60 => new MeanFindings([new((Checks.FindingKind)dice.Next(13), dice.Next(8) == 0 ? [] : [Id(), Id()])], dice.Next(4) > 0),
             59 => new MuteChannels([Channel(shot), keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)], dice.Next(3) > 0, dice.Next(2) == 0 ? Frame() : null),
-            58 => new PutMotion([new(Id(), "transform.translate.x", Curve(dice)), new(Id(), Channel(shot).Base.Path, Curve(dice))], dice.Next(-5, 5), Frame(), dice.Next(2) == 0 ? [] : Ids(), dice.Next(4) / 2.0, Value(), dice.Next(2) == 0),
+            58 => new PutMotion([new(Id(), "transform.translate.x", Curve(dice)), new(Id(), Channel(shot).Base.Path, Curve(dice))], dice.Next(-5, 5), Frame(), dice.Next(2) == 0 ? [] : Ids(), dice.Next(4) / 2.0, Value(), dice.Next(2) == 0, KeepPlace: dice.Next(2) == 0),
             56 => new PutSound(new($"s{dice.Next(3)}", "Bell", new string("0123456789abcdefg"[dice.Next(17)], 64), Value(), Frame(), dice.Next(2) == 0)),
             57 => new RemoveSounds([$"s{dice.Next(3)}"]),
             49 => new RemoveMarkers([$"k{dice.Next(3)}"]),

@@ -327,7 +327,7 @@ describe('the menu at the pointer', () => {
     const done: string[] = [];
     const open = () =>
       contextMenu.open(new MouseEvent('contextmenu', { clientX: 5000, clientY: 20 }), [
-        { command: 'copy' },
+        { command: 'copyKeys' },
         null,
         { title: 'First', run: () => done.push('first') },
         { title: 'Second', run: () => done.push('second') },
@@ -335,7 +335,11 @@ describe('the menu at the pointer', () => {
     open();
     const menu = await screen.findByRole('menu', { name: 'Commands' });
     const items = within(menu).getAllByRole('menuitem');
-    expect(items.map((i) => i.textContent)).toEqual([expect.stringMatching(/^Copy.*C$/), 'First', 'Second']);
+    expect(items.map((i) => i.textContent)).toEqual([
+      expect.stringMatching(/^Copy the selected keys.*C$/),
+      'First',
+      'Second',
+    ]);
     expect(within(menu).getAllByRole('separator')).toHaveLength(1);
     // It stays on the page.
     expect(parseFloat(menu.style.left)).toBeLessThanOrEqual(innerWidth);

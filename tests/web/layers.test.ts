@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 // Layers: their strips, what is posed and keyed in them, and the rows of the tracks, on the real engine.
 import { cleanup, fireEvent, render, screen, within } from '@testing-library/svelte';
+import { tick } from 'svelte';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { openDemo } from './real';
 
@@ -83,6 +84,34 @@ describe('a layer', () => {
     run('layer.up');
     run('layer.up');
     expect(session.messages.notice?.text).toContain('There is no layer above');
+  });
+
+  it('has a weight that goes as far as the hand, however often it changes on the way', async () => {
+    run('layer.new');
+    const { default: Fields } = await import('../../web/src/tracks/SoundFields.svelte');
+    render(LayerStrip);
+    const layer = session.shot.scene.layers[0].id;
+    const weight = () => session.shot.valueOf(session.shot.channelAt(`${layer}/weight`)!);
+    session.shot.pose([{ address: `${layer}/weight`, value: 0.2 }], true);
+    const hand = async (field: HTMLElement, ...to: number[]) => {
+      const at = (clientX: number) => ({ clientX, clientY: 10, pointerId: 1, button: 0 });
+      fireEvent(field, new PointerEvent('pointerdown', { ...at(100), bubbles: true, cancelable: true }));
+      for (const x of to) fireEvent(field, new PointerEvent('pointermove', { ...at(100 + x), bubbles: true }));
+      fireEvent(field, new PointerEvent('pointerup', { ...at(100 + to.at(-1)!), bubbles: true }));
+      await tick();
+    };
+    const field = await screen.findByRole('textbox', { name: /^Weight of/ });
+    await hand(field, 5, 10, 15, 20, 25, 30);
+    expect(weight()).toBeCloseTo(0.5, 6);
+    await hand(field, 40, 80, 120);
+    expect(weight()).toBe(1);
+    session.shot.commit({
+      kind: 'putSound',
+      sound: { id: 'bell', name: 'Bell', asset: 'a'.repeat(64), seconds: 2, start: 10 },
+    } as never);
+    render(Fields, { id: 'bell', left: 0, top: 0, onclose: () => undefined });
+    await hand(screen.getByRole('textbox', { name: 'First frame of the sound' }), 8, 16, 24, 32, 40);
+    expect(session.shot.scene.sounds[0].start).toBe(20);
   });
 
   it('takes pasted keys, whatever layer they were copied from', () => {

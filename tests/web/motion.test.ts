@@ -52,6 +52,32 @@ describe('copied animation', () => {
     expect(session.shot.keysOf(target)).toEqual([]);
   });
 
+  it('is that of the chosen channels alone, copied and put, and keeps the place of the object where that is wanted', async () => {
+    const rise = 'fender/transform.translate.y';
+    const squash = 'fender/transform.scale.y';
+    session.selection.select(['fender']);
+    session.selection.choose([rise]);
+    run('motion.copy');
+    const copied = JSON.parse(localStorage.getItem('bradymotus.motion')!) as { parts: { path: string }[] };
+    expect(copied.parts.map((p) => p.path)).toEqual(['transform.translate.y']);
+    // What is chosen where it is put counts too, though more was copied.
+    session.selection.choose([]);
+    run('motion.copy');
+    const [target, scale] = ['islet/transform.translate.y', 'islet/transform.scale.y'];
+    session.selection.select(['islet']);
+    session.selection.choose([target]);
+    const before = session.shot.valueOf(session.shot.channelAt(target)!);
+    session.goTo(5);
+    run('motion.put');
+    render(CurveTool);
+    await fireEvent.change(screen.getByLabelText('Place'), { target: { value: '1' } });
+    await fireEvent.click(screen.getByRole('button', { name: 'Apply' }));
+    expect(session.shot.keysOf(target)).toHaveLength(session.shot.keysOf(rise).length);
+    expect(session.shot.keysOf(scale)).toEqual([]);
+    expect(session.shot.curve(target)!.keys[0].value).toBeCloseTo(before, 6);
+    expect(session.shot.keysOf(squash).length).toBeGreaterThan(0);
+  });
+
   it('says where nothing is to be copied, or nothing fits', () => {
     session.selection.select(['islet']);
     run('motion.copy');

@@ -422,10 +422,17 @@ describe('time and size', () => {
     expect([session.shot.scene.width, session.shot.scene.height]).toEqual([640, 360]);
     await change('Last frame', '47');
     expect([session.shot.scene.first, session.shot.scene.last]).toEqual([0, 47]);
-    session.messages.notice = null;
-    await change('Last frame', '-9');
+    const last = screen.getByLabelText<HTMLInputElement>('Last frame');
+    await user.clear(last);
+    await user.type(last, '-9{Enter}');
+    expect(screen.getByRole('alert').textContent).toContain('0 is the least');
     expect(session.shot.scene.last).toBe(47);
-    expect(session.messages.notice!.text).toContain('backwards');
+    // Nothing is no number, and Escape takes back.
+    await change('Last frame', ' ');
+    expect([session.shot.scene.last, last.value]).toEqual([47, '47']);
+    await user.clear(last);
+    await user.type(last, '12{Escape}');
+    expect([session.shot.scene.last, last.value]).toEqual([47, '47']);
     await change('Playback to', '24');
     expect([session.shot.scene.playFirst, session.shot.scene.playLast]).toEqual([0, 24]);
     await user.click(screen.getByRole('button', { name: 'All' }));

@@ -421,10 +421,25 @@ describe('markers', () => {
     const { id } = session.shot.scene.markers[0];
     const { default: MarkerFields } = await import('../../web/src/tracks/MarkerFields.svelte');
     const onclose = vi.fn();
+    const { unmount } = render(MarkerFields, { id, left: 0, onclose });
+    const name = () => screen.getByLabelText<HTMLInputElement>('Name of the marker');
+    // It begins where one types, and Escape takes back what was typed.
+    expect(document.activeElement).toBe(name());
+    await fireEvent.input(name(), { target: { value: 'Tuoch' } });
+    await fireEvent.keyDown(name(), { key: 'Escape' });
+    expect(onclose).toHaveBeenCalledTimes(1);
+    expect(session.shot.scene.markers[0].name ?? '').toBe('');
+    unmount();
+    expect(session.shot.scene.markers[0].name ?? '').toBe('');
+    // A click beside it takes it away, and keeps it.
+    const other = render(MarkerFields, { id, left: 0, onclose });
+    await fireEvent.input(name(), { target: { value: 'Touch' } });
+    other.unmount();
+    expect(session.shot.scene.markers[0].name).toBe('Touch');
     render(MarkerFields, { id, left: 0, onclose });
-    await fireEvent.change(screen.getByLabelText('Name of the marker'), { target: { value: 'Touch' } });
     await fireEvent.click(screen.getByText('rose'));
-    await fireEvent.change(screen.getByLabelText('Note'), { target: { value: 'softer' } });
+    await fireEvent.input(screen.getByLabelText('Note'), { target: { value: 'softer' } });
+    await fireEvent.change(screen.getByLabelText('Note'));
     expect(session.shot.scene.markers[0]).toMatchObject({ frame: 29, name: 'Touch', color: 'rose', note: 'softer' });
     session.goTo(0);
     run('nextMarker');

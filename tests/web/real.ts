@@ -8,7 +8,7 @@ const root = resolve(process.cwd(), '..');
 
 /** What the page has sent, and what the server answers to the next request for a path. */
 export const sent: { method: string; path: string; body: unknown }[] = [];
-export const answers = new Map<string, { status: number; body: unknown }>();
+export const answers = new Map<string, { status: number; body: unknown; after?: Promise<void> }>();
 
 let revision = 0;
 
@@ -24,6 +24,7 @@ async function answer(input: Request | string | URL, init?: RequestInit): Promis
   const prepared = answers.get(`${request.method} ${path}`);
   if (prepared) {
     answers.delete(`${request.method} ${path}`);
+    await prepared.after;
     return reply(prepared.status, prepared.body);
   }
   if (request.method === 'POST' && path.endsWith('/journal')) {
@@ -119,9 +120,10 @@ export async function openDemo(
   return session;
 }
 
-/** The edits that have been sent to the server. */
-export const edits = () =>
-  sent
+/** The edits that have been sent to the server; one that is sent twice is taken once, as there. */
+export const edits = () => {
+  const entries = sent
     .filter((s) => s.method === 'POST' && s.path.endsWith('/journal'))
-    .flatMap((s) => (s.body as { entries: { kind: string; edit?: { kind: string } }[] }).entries)
-    .map((e) => e.edit?.kind ?? e.kind);
+    .flatMap((s) => (s.body as { entries: { id: string; kind: string; edit?: { kind: string } }[] }).entries);
+  return entries.filter((e, i) => entries.findIndex((o) => o.id === e.id) === i).map((e) => e.edit?.kind ?? e.kind);
+};

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 // What commands and panels do to a shot: the page's own state on the real engine.
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { answers, edits, kept, openDemo, sent } from './real';
+import { answers, demo, edits, kept, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
@@ -472,7 +472,63 @@ describe('what is not sent yet', () => {
   });
 });
 
+describe('shots that are opened', () => {
+  const documentOf = (id: string) => ({
+    status: 200,
+    body: { id, baseRevision: 0, base: { ...demo(), name: id }, entries: [], revision: 0, notice: null },
+  });
+
+  it('are the one that was wished for last, whichever answer comes first', async () => {
+    let late = () => {};
+    const slow = new Promise<void>((done) => (late = done));
+    answers.set('GET /api/shots/slow', { ...documentOf('slow'), after: slow });
+    answers.set('GET /api/shots/quick', documentOf('quick'));
+    const first = session.open('slow');
+    await session.open('quick');
+    late();
+    await first;
+    expect([session.shotId, session.shot.scene.name]).toEqual(['quick', 'quick']);
+  });
+
+  it('are opened once where one clicks twice', async () => {
+    answers.set('GET /api/shots/quick', documentOf('quick'));
+    const before = sent.length;
+    await Promise.all([session.open('quick'), session.open('quick')]);
+    expect(sent.slice(before).filter((s) => s.path === '/api/shots/quick')).toHaveLength(1);
+  });
+});
+
 describe('what was changed and not keyed', () => {
+  it('in a material is what K keys, though an object is selected', () => {
+    session.selection.select(['buoy-cone']);
+    const rough = 'red/look.roughness';
+    const red = session.shot.scene.materials.find((m) => m.name.includes('red'))!;
+    const address = rough.replace('red', red.id);
+    session.goTo(12);
+    session.shot.pose([{ address, value: 0.9 }], true);
+    // What is not animated changes for the whole shot; what is keyed waits.
+    session.shot.keyNow([address]);
+    session.goTo(20);
+    session.shot.pose([{ address, value: 0.2 }], true);
+    expect([...session.shot.waiting]).toEqual([address]);
+    run('key');
+    expect(keys(address)).toEqual([12, 20]);
+    expect(keys('buoy-cone/transform.translate.y')).toEqual([]);
+  });
+
+  it('goes on waiting when a hold is keyed', () => {
+    session.selection.select(['fender']);
+    const frame = keys(lift)[0] + 1;
+    session.goTo(frame);
+    session.shot.pose([{ address: lift, value: 5 }], true);
+    run('hold');
+    expect([...session.shot.waiting]).toEqual([lift]);
+    expect(value(lift)).toBe(5);
+    expect(session.messages.notice!.text).toContain('still waits for a key');
+    run('key');
+    expect(session.shot.curve(lift)!.keys.find((k) => k.frame === frame)!.value).toBe(5);
+  });
+
   it('is said to be left behind with its frame, and comes back by one click', () => {
     session.goTo(3);
     session.shot.pose([{ address: lift, value: 7 }], true);

@@ -103,6 +103,7 @@ beforeEach(async () => {
   preferences.snap = true;
   session.selection.select(['fender']);
   session.selection.keys = [];
+  ui.part = 'tracks';
   render(Tracks);
   canvas = screen.getByLabelText('Keys and curves');
   // What is selected opens its curves; these are wanted closed, and opened where a test needs it.
@@ -438,9 +439,15 @@ describe('the ruler', () => {
     expect(within(menu).getByRole('menuitemradio', { name: 'Hold' }).getAttribute('aria-checked')).toBe('true');
     await fireEvent.click(within(menu).getByRole('menuitemradio', { name: 'Loop' }));
     expect(session.shot.curve(x)!.after).toEqual({ kind: 'loop' });
-    await fireEvent.change(within(menu).getByLabelText(/^Cycles/), { target: { value: '2.4' } });
+    const type = async (label: RegExp, text: string) => {
+      const field = within(menu).getByLabelText(label, { selector: 'input' });
+      await fireEvent.focus(field);
+      await fireEvent.input(field, { target: { value: text } });
+      await fireEvent.keyDown(field, { key: 'Enter' });
+    };
+    await type(/^Cycles/, '2.4');
     expect(session.shot.curve(x)!.after).toMatchObject({ kind: 'loop', count: 2 });
-    await fireEvent.change(within(menu).getByLabelText(/^Until frame/), { target: { value: '70' } });
+    await type(/^Until frame/, '70');
     expect(session.shot.curve(x)!.after).toMatchObject({ kind: 'loop', until: 70 });
     const at = session.shot.engine!.sample(x, 60, 1, 1)[0];
     expect(at).toBeCloseTo(4, 6);

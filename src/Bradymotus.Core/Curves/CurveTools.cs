@@ -207,6 +207,12 @@ public static class CurveTools
             var (a, b) = side < 0 ? (frame - Instant, frame) : (frame, frame + Instant);
             return b <= to0 || a >= to1 ? 1 : (evaluator.Evaluate(b) - evaluator.Evaluate(a)) / Instant;
         }
+        // Whether time runs evenly between two new frames, so that what is straight stays so.
+        bool IsEven(double from, double to)
+        {
+            var (a, b) = (evaluator.Evaluate(from), evaluator.Evaluate(to));
+            return (to <= to0 || from >= to1) || Enumerable.Range(1, 7).All(n => Math.Abs(evaluator.Evaluate(from + (to - from) * n / 8) - (a + (b - a) * n / 8)) < 1e-6 * (1 + Math.Abs(b - a)));
+        }
         // The ends of the range, and where its own time has keys, become keys of the curve, which does not change its shape.
         var cut = curve;
         foreach (var at in map.Keys.Select(k => k.Value))
@@ -233,9 +239,16 @@ public static class CurveTools
             Handle Timed(KeySide side)
             {
                 var (frames, value) = ControlPoints.Offset(cut, i, side);
+                var (own, other) = side == KeySide.Out ? (i, i + 1) : (i - 1, i - 1);
+                if (own >= 0 && other < cut.Keys.Length && cut.Keys[own].Segment is LinearSegment)
+                {
+                    // A straight segment goes on straight, whatever its handles would say.
+                    (frames, value) = ((cut.Keys[other].Frame - k.Frame) / 3, (cut.Keys[other].Value - k.Value) / 3);
+                }
                 return frames == 0 ? k.Side(side) : new FreeHandle(frames / Speed(frame, side == KeySide.In ? -1 : 1), value);
             }
-            return k with { Frame = frame, In = Timed(KeySide.In), Out = Timed(KeySide.Out), Segment = k.Segment is LinearSegment ? Segment.Bezier : k.Segment };
+            var isStraight = k.Segment is LinearSegment && (i + 1 == cut.Keys.Length || IsEven(frame, NewFrame(cut.Keys[i + 1].Frame)));
+            return k with { Frame = frame, In = Timed(KeySide.In), Out = Timed(KeySide.Out), Segment = k.Segment is LinearSegment && !isStraight ? Segment.Bezier : k.Segment };
         });
         return cut.WithKeys([.. keys]);
     }

@@ -75,6 +75,12 @@ public sealed record MergeLayer(string Layer) : Edit
         var layer = Layers.Free(shot, Layer);
         var place = shot.Layers.IndexOf(layer);
         var below = place > 0 ? Layers.Free(shot, shot.Layers[place - 1].Id) : null;
+        // What is not seen would be brought in, or what is seen lost, without a word.
+        var active = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
+        foreach (var each in new[] { layer, below }.OfType<Layer>().Where(l => !active.Contains(l.Id)))
+        {
+            throw new Refusal($"The layer “{each.Name}” is muted, or others are solo, so it cannot be merged as it is seen: take that away first, or remove the layer.");
+        }
         return Layers.Merged(shot, layer, below, cancel);
     }
 
@@ -212,6 +218,9 @@ public static class Layers
     /// <summary>The longest way that is merged key by key.</summary>
     private const int MostFrames = 100_000;
 
+    /// <summary>The longest pass, in frames, that is kept as one: several that repeat at different lengths may take very long to come together again.</summary>
+    private const int MostCycle = 10_000;
+
     private sealed class Merging(Shot shot, CompiledShot both, string owner, Layer layer, Channel weight, Layer? below, Layer? target, ShotBuilder builder)
     {
         internal void Run()
@@ -281,7 +290,9 @@ public static class Layers
             var layers = isOnAll ? both.Shot.Layers.Select(l => l.Id).ToList() : [layer.Id, .. below is null ? Array.Empty<string>() : [below.Id]];
             var involved = addresses.SelectMany(a => layers.Select(a.In).Concat(isOnAll || below is null ? [a] : [])).Select(a => shot.Channel(a).Curve).OfType<Curve>().ToList();
             var weights = layers.Select(l => shot.Channel(new(l, Layer.Weight)).Curve).OfType<Curve>();
-            var frames = Frames([.. involved, .. weights], shot);
+            List<Curve> all = [.. involved, .. weights];
+            var cycle = CycleOf(all);
+            var frames = Frames(all, shot, cycle is { } pass ? (pass.First, pass.Last) : null);
             var keys = addresses.Select(_ => ImmutableArray.CreateBuilder<Key>(frames.Count)).ToArray();
             // Only what it goes into is left of it, so that it is asked what it has to have.
             var into = both.Shot with { Layers = [.. both.Shot.Layers.Where(l => l.Id != layer.Id).Select(l => l.Id == target?.Id ? target with { Muted = false, Solo = false } : l)] };
@@ -303,8 +314,44 @@ public static class Layers
             {
                 var (at, made) = (addresses[i].In(target?.Id), keys[i].DrainToImmutable());
                 var isStill = frames.Count == 1 || made.All(k => k.Value == made[0].Value);
-                builder.Set(at, builder.Channel(at) with { Value = made[0].Value, Curve = isStill ? null : new Curve(made) });
+                var curve = cycle is { } own ? new Curve(made) { Before = own.Before, After = own.After } : new Curve(made);
+                builder.Set(at, builder.Channel(at) with { Value = made[0].Value, Curve = isStill ? null : curve });
             }
+        }
+
+        /// <summary>
+        /// What repeats for ever goes on doing so: one pass of all curves together, from their first key, where all begin together and go on alike.
+        /// Null where they do not, or one pass would be longer than <see cref="MostCycle"/>.
+        /// </summary>
+        private static (double First, double Last, Extrapolation Before, Extrapolation After)? CycleOf(List<Curve> curves)
+        {
+            var moving = curves.Where(c => c.Keys.Length > 1).ToList();
+            static bool Repeats(Extrapolation e) => e is { Kind: ExtrapolationKind.Loop or ExtrapolationKind.PingPong, Count: 0, Until: null };
+            var (loopsBefore, loopsAfter) = (moving.Count > 0 && moving.TrueForAll(c => Repeats(c.Before)), moving.Count > 0 && moving.TrueForAll(c => Repeats(c.After)));
+            if ((!loopsBefore && !loopsAfter) || (loopsBefore && loopsAfter && moving.Exists(c => c.Before.Kind != c.After.Kind)))
+            {
+                return null;
+            }
+            var (first, last) = (moving.Min(c => c.Keys[0].Frame), moving.Max(c => c.Keys[^1].Frame));
+            bool Alike(bool loops, Func<Curve, Extrapolation> of, Func<Curve, double> end, double at) =>
+                loops || moving.TrueForAll(c => of(c).Kind == ExtrapolationKind.Hold && end(c) == at);
+            if (!Alike(loopsBefore, c => c.Before, c => c.Keys[0].Frame, first) || !Alike(loopsAfter, c => c.After, c => c.Keys[^1].Frame, last))
+            {
+                return null;
+            }
+            long pass = 1;
+            foreach (var curve in moving)
+            {
+                var isBothWays = curve.Before.Kind == ExtrapolationKind.PingPong || curve.After.Kind == ExtrapolationKind.PingPong;
+                var own = (curve.Keys[^1].Frame - curve.Keys[0].Frame) * (isBothWays ? 2 : 1);
+                if (own != Math.Round(own) || own > MostCycle || (pass = pass / (long)System.Numerics.BigInteger.GreatestCommonDivisor(pass, (long)own) * (long)own) > MostCycle)
+                {
+                    return null;
+                }
+            }
+            var (begin, end) = loopsAfter ? (first, first + pass) : (last - pass, last);
+            var loop = new Extrapolation(ExtrapolationKind.Loop);
+            return (begin, end, loopsBefore ? loop : new(ExtrapolationKind.Hold), loopsAfter ? loop : new(ExtrapolationKind.Hold));
         }
 
         private double ValueOf(ChannelAddress address, double frame)
@@ -333,14 +380,18 @@ public static class Layers
             }
         }
 
-        private static List<double> Frames(List<Curve> curves, Shot shot)
+        private static List<double> Frames(List<Curve> curves, Shot shot, (double First, double Last)? cycle)
         {
             if (curves.Count == 0)
             {
                 return [shot.Range.First];
             }
             var (first, last) = (curves.Min(c => c.Keys[0].Frame), curves.Max(c => c.Keys[^1].Frame));
-            if (curves.Any(c => c.Before.Kind != ExtrapolationKind.Hold || c.After.Kind != ExtrapolationKind.Hold))
+            if (cycle is { } pass)
+            {
+                (first, last) = pass;
+            }
+            else if (curves.Any(c => c.Before.Kind != ExtrapolationKind.Hold || c.After.Kind != ExtrapolationKind.Hold))
             {
                 (first, last) = (Math.Min(first, shot.Range.First), Math.Max(last, shot.Range.Last));
             }
@@ -348,7 +399,7 @@ public static class Layers
             {
                 throw new Refusal($"The keys of these layers lie {CurveRules.Number(last - first)} frames apart, and merging would put a key on each: at most {MostFrames} are taken.");
             }
-            var frames = new SortedSet<double>(curves.SelectMany(c => c.Keys).Select(k => k.Frame));
+            var frames = new SortedSet<double>(curves.SelectMany(c => c.Keys).Select(k => k.Frame).Where(f => cycle is null || (f >= first && f <= last))) { first, last };
             for (var f = Math.Ceiling(first); f <= last; f++)
             {
                 frames.Add(f);

@@ -73,13 +73,19 @@ internal static class LayerPosing
                     (isAbove ? _above : _below).Add(entry);
                 }
             }
-            if (layer is not null && !(_own.Weight > 0))
+        }
+
+        /// <summary>Something is to be posed in the layer. Weights can be set whatever the layer has itself.</summary>
+        private void NeedsWeight()
+        {
+            if (_layer is null || _own.Weight > 0)
             {
-                var name = shot.Layer(layer).Name;
-                throw new Refusal(_own.Id is null
-                    ? $"The layer “{name}” is not heard, so nothing can be posed in it: take away its mute, or the solo of others, or choose another layer."
-                    : $"The layer “{name}” has no weight on frame {CurveRules.Number(frame)}, so nothing can be posed in it: raise its weight, or choose another layer.");
+                return;
             }
+            var name = _shot.Layer(_layer).Name;
+            throw new Refusal(_own.Id is null
+                ? $"The layer “{name}” is not heard, so nothing can be posed in it: take away its mute, or the solo of others, or choose another layer."
+                : $"The layer “{name}” has no weight on frame {CurveRules.Number(_frame)}, so nothing can be posed in it: raise its weight, or choose another layer.");
         }
 
         private bool IsSet(ChannelAddress address, string layer) => _shot.SetChannels(address.Owner)?.ContainsKey(address.In(layer).Path) == true;
@@ -93,6 +99,7 @@ internal static class LayerPosing
 
         internal LayeredValues One(ChannelValue asked)
         {
+            NeedsWeight();
             var address = asked.Address;
             var wanted = asked.Value;
             foreach (var (id, weight, isOverride) in Enumerable.Reverse(_above).Where(l => IsSet(address, l.Id)))
@@ -113,6 +120,7 @@ internal static class LayerPosing
 
         internal LayeredValues Turn(Node node, string[] paths, List<ChannelValue> asked)
         {
+            NeedsWeight();
             var addresses = paths.Select(p => new ChannelAddress(node.Id, p)).ToArray();
             var wanted = addresses.Select(a => asked.Find(v => v.Address == a) is { Address.Owner: not null } v ? v.Value : CompiledShot.ValueOf(_shot, a, _frame)).ToArray();
             // A layer that has one number of a quaternion has them all.

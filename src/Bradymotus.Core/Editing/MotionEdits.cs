@@ -21,8 +21,9 @@ public sealed record MotionPart(string Name, string Path, Curve Curve) : INamedP
 /// <param name="Size">How much further positions go.</param>
 /// <param name="Mirror">Left for right: by the names of objects and channels, and mirrored across the X axis.</param>
 /// <param name="Layer">The id of the layer that it goes into; null is below all layers.</param>
+/// <param name="KeepPlace">Positions begin where each object is on that frame, and go as far from there as the motion goes from its own beginning.</param>
 public sealed record PutMotion(
-    ImmutableArray<MotionPart> Parts, double First, double Frame, IReadOnlyList<string> Targets, double Time = 1, double Size = 1, bool Mirror = false, string? Layer = null) : CurveEdit
+    ImmutableArray<MotionPart> Parts, double First, double Frame, IReadOnlyList<string> Targets, double Time = 1, double Size = 1, bool Mirror = false, string? Layer = null, bool KeepPlace = false) : CurveEdit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
@@ -38,8 +39,10 @@ public sealed record PutMotion(
         }
         return ForChannels(shot, fits, f => f.Address, (curve, f) =>
         {
-            var size = f.Part.Path.StartsWith("transform.translate", StringComparison.Ordinal) ? Size : 1;
-            var by = new KeyTransform(Frame - First, 0, First, Time, 0, f.Sign * size);
+            var isPosition = f.Part.Path.StartsWith("transform.translate", StringComparison.Ordinal);
+            var scale = f.Sign * (isPosition ? Size : 1);
+            var own = isPosition && KeepPlace ? shot.Channel(f.Address).Evaluate(Frame) - scale * f.Part.Curve.Evaluate(First) : 0;
+            var by = new KeyTransform(Frame - First, own, First, Time, 0, scale);
             by.Validate();
             var keys = f.Part.Curve.Keys.Select(by.Apply).ToImmutableArray();
             Extrapolation End(Extrapolation e) => e.Until is { } until ? e with { Until = by.Frame(until) } : e;

@@ -153,6 +153,6 @@ public sealed record SavedMotion(string Name, ImmutableArray<MotionPart> Parts, 
 
     /// <summary>The edit that puts it on a frame.</summary>
     /// <param name="targets">The ids of the objects that it is for; none is all of the shot.</param>
-    public PutMotion On(double frame, IReadOnlyList<string> targets, double time = 1, double size = 1, bool mirror = false, string? layer = null) =>
-        new(Parts, First, frame, targets, time, size, mirror, layer);
+    public PutMotion On(double frame, IReadOnlyList<string> targets, double time = 1, double size = 1, bool mirror = false, string? layer = null, bool keepPlace = false) =>
+        new(Parts, First, frame, targets, time, size, mirror, layer, keepPlace);
 }

@@ -8,6 +8,7 @@
   import Square from '@lucide/svelte/icons/square';
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import { api, take, type RenderView } from '../api/client';
+  import NumberField from '../panels/NumberField.svelte';
   import { session } from '../state/session.svelte';
   import { remaining } from '../state/work.svelte';
 
@@ -174,7 +175,19 @@
   {/each}
   {#if renders.list.length > 0}
     <label class="flex items-center gap-2 pt-1 text-xs"
-      >Films repeat <input class="input input-xs w-14" type="number" min="1" max="100" bind:value={times} /> times</label
+      >Films repeat
+      <div class="w-14">
+        <NumberField
+          label="Times that films repeat"
+          whole
+          step={0.1}
+          least={1}
+          most={100}
+          value={times}
+          oncommit={(_, to) => (times = to)}
+        />
+      </div>
+      times</label
     >
   {/if}
 </section>

@@ -2,6 +2,8 @@
   import Film from '@lucide/svelte/icons/film';
   import Image from '@lucide/svelte/icons/image';
   import { api, take } from '../api/client';
+  import NumberField from '../panels/NumberField.svelte';
+  import { framesOf } from '../state/frameSteps';
   import { renderSettings, type Quality } from '../state/renderSettings.svelte';
   import { session } from '../state/session.svelte';
 
@@ -23,11 +25,10 @@
   // The last picture of a loop is the first one again.
   const last = $derived(settings.loop ? Math.max(s.playFirst, s.playLast - 1) : s.playLast);
   const range = $derived(settings.frames ?? `${s.playFirst}-${last}`);
-  const count = $derived.by(() => {
-    const m = /^\s*(-?\d+)\s*(?:[-–]\s*(-?\d+))?\s*$/.exec(range);
-    if (!m) return 0;
-    return Math.max(0, Math.floor((Number(m[2] ?? m[1]) - Number(m[1])) / settings.step) + 1);
-  });
+  const pixels = { whole: true, step: 1, least: 1, most: 16384 };
+  const asked = $derived(framesOf(range, settings.step));
+  const wrong = $derived('wrong' in asked ? asked.wrong : '');
+  const count = $derived('count' in asked ? asked.count : 0);
   const cameras = $derived(s.nodes.filter((n) => n.kind === 'camera'));
   // What a frame of this quality took last, by its pixels.
   const estimate = $derived.by(() => {
@@ -53,6 +54,8 @@
     error = '';
     busy = true;
     try {
+      // What is rendered is what is on the screen.
+      await session.settled();
       const made = await take(
         api.POST('/api/renders', {
           body: {
@@ -108,41 +111,50 @@
         >{/each}
     </div>
     <div class="mt-1 flex items-center gap-1">
-      <input
-        class="input input-sm w-20"
-        type="number"
-        aria-label="Width"
-        value={width}
-        onchange={(e) =>
-          (settings.size = [
-            Number(e.currentTarget.value),
-            Math.round(Number(e.currentTarget.value) / (s.width / s.height)),
-          ])}
-      />×
-      <input
-        class="input input-sm w-20"
-        type="number"
-        aria-label="Height"
-        value={height}
-        onchange={(e) =>
-          (settings.size = [
-            Math.round(Number(e.currentTarget.value) * (s.width / s.height)),
-            Number(e.currentTarget.value),
-          ])}
-      />
+      <div class="w-20">
+        <NumberField
+          {...pixels}
+          label="Width"
+          value={width}
+          oncommit={(_, w) => (settings.size = [w, Math.max(1, Math.round(w / (s.width / s.height)))])}
+        />
+      </div>
+      ×
+      <div class="w-20">
+        <NumberField
+          {...pixels}
+          label="Height"
+          value={height}
+          oncommit={(_, h) => (settings.size = [Math.max(1, Math.round(h * (s.width / s.height))), h])}
+        />
+      </div>
     </div>
   </div>
   <div class="text-xs">
     Frames
     <div class="mt-1 flex items-center gap-1">
       <input
-        class="input input-sm w-28"
+        class="input input-sm w-28 {wrong ? 'input-error' : ''}"
         aria-label="Frames"
+        aria-invalid={wrong ? 'true' : undefined}
+        title="A frame, or the first and the last with a dash between them: 12, 0-47"
         value={range}
         onchange={(e) => (settings.frames = e.currentTarget.value.trim() || null)}
       />
-      every <input class="input input-sm w-14" type="number" min="1" aria-label="Step" bind:value={settings.step} />
+      every
+      <div class="w-14">
+        <NumberField
+          label="Step"
+          whole
+          step={0.1}
+          least={1}
+          most={100000}
+          value={settings.step}
+          oncommit={(_, step) => (settings.step = step)}
+        />
+      </div>
     </div>
+    {#if wrong}<p class="pt-1 text-error" role="alert">{wrong}</p>{/if}
     <label
       class="mt-1 flex items-center gap-2"
       title="The first and the last frame of a loop are the same picture: one fewer is rendered"
@@ -159,7 +171,7 @@
     <input class="input input-sm" bind:value={settings.name} />
   </label>
   <p class="text-xs text-base-content/80" data-testid="estimate">
-    {count} frames of {width}×{height}{estimate !== null
+    {count === 1 ? '1 frame' : `${count} frames`} of {width}×{height}{estimate !== null
       ? `, about ${duration(estimate)}`
       : ': render a still first to know how long they take'}
   </p>
@@ -169,8 +181,7 @@
   >
   <button
     class="btn btn-primary btn-sm"
-    disabled={busy}
-    onclick={() => order(settings.step > 1 ? `${range}/${settings.step}` : range)}
-    ><Film size={16} />Render {range}</button
+    disabled={busy || wrong !== ''}
+    onclick={() => 'text' in asked && order(asked.text)}><Film size={16} />Render {range}</button
   >
 </section>

@@ -1130,6 +1130,7 @@ export type JournalEntry =
             size?: number;
             mirror?: boolean;
             layer?: string | null;
+            keepPlace?: boolean;
           }
         | {
             kind: "putSound";
@@ -2751,6 +2752,7 @@ export type Edits = (
       size?: number;
       mirror?: boolean;
       layer?: string | null;
+      keepPlace?: boolean;
     }
   | {
       kind: "putSound";

@@ -4,6 +4,7 @@
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import Dialog from './Dialog.svelte';
+  import { focused } from './focus';
 
   let query = $state('');
   let at = $state(0);
@@ -60,12 +61,11 @@
 </script>
 
 <Dialog title="Search for a command">
-  <!-- svelte-ignore a11y_autofocus -->
   <input
     class="input w-full"
     placeholder="What do you want to do?"
     aria-label="Command"
-    autofocus
+    {@attach focused}
     bind:value={query}
     oninput={() => (at = 0)}
     onkeydown={keydown}

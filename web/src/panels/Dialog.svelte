@@ -20,8 +20,7 @@
     if (!dialog) return;
     dialog.showModal();
     // What there is to type comes first, not the button that closes it.
-    if (!dialog.querySelector('[autofocus]'))
-      body.querySelector<HTMLElement>(':is(input:not([type=file]), select, textarea):enabled')?.focus();
+    body.querySelector<HTMLElement>(':is(input:not([type=file]), select, textarea):enabled')?.focus();
   });
 </script>
 

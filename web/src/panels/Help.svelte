@@ -20,7 +20,8 @@
       .join('+');
     // A shortcut belongs to one command in each part of the page: who had it loses it.
     for (const other of commands)
-      if (other.id !== command.id && shortcutOf(other) === keys && !areApart(other, command)) preferences.shortcuts[other.id] = '';
+      if (other.id !== command.id && shortcutOf(other) === keys && !areApart(other, command))
+        preferences.shortcuts[other.id] = '';
     preferences.shortcuts[command.id] = keys;
   }
 </script>

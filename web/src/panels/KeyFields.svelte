@@ -39,7 +39,6 @@
     return session.shot.curve(k.address)?.keys.find((c) => c.frame === k.frame)?.value ?? 0;
   }
 
-  let easeStart: number | null = null;
   let starts: { address: string; frame: number; value: number }[] | null = null;
 
   /** Keys that change alike go together. */
@@ -212,15 +211,9 @@
           step={p.step}
           standard={p.usual}
           label="{p.id[0].toUpperCase()}{p.id.slice(1)} of the easing"
-          ontry={(change) => session.shot.try(eased(p.id, change((easeStart ??= ease![p.id] ?? p.usual))))}
-          oncommit={(change) => {
-            session.shot.commit(eased(p.id, change(easeStart ?? ease![p.id] ?? p.usual)));
-            easeStart = null;
-          }}
-          oncancel={() => {
-            easeStart = null;
-            session.shot.try(null);
-          }}
+          ontry={(_, to) => session.shot.try(eased(p.id, to))}
+          oncommit={(_, to) => session.shot.commit(eased(p.id, to))}
+          oncancel={() => session.shot.try(null)}
         />
       </div>
     {/each}

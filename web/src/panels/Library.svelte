@@ -11,6 +11,7 @@
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import Dialog from './Dialog.svelte';
+  import { focused } from './focus';
 
   let shots = $state.raw<ShotView[]>([]);
   let error = $state('');
@@ -30,6 +31,28 @@
     } catch (e) {
       error = (e as Error).message;
     }
+  }
+
+  /** What the server reads of the open shot is what is on the screen. */
+  const settled = async (id: string) => {
+    if (id === session.shotId) await session.settled();
+  };
+
+  const duplicate = (id: string) =>
+    attempt(async () => {
+      await settled(id);
+      await take(api.POST('/api/shots/{id}/duplicate', { params: { path: { id } } }));
+    });
+
+  /** A link that waits until everything is sent. */
+  function download(e: MouseEvent, id: string) {
+    if (id !== session.shotId || !session.hasUnsaved) return;
+    e.preventDefault();
+    const { href } = e.currentTarget as HTMLAnchorElement;
+    void attempt(async () => {
+      await settled(id);
+      Object.assign(document.createElement('a'), { href, download: '' }).click();
+    });
   }
 
   const open = (id: string) =>
@@ -122,11 +145,10 @@
         </button>
         <div class="p-2">
           {#if renaming === shot.id}
-            <!-- svelte-ignore a11y_autofocus -->
             <input
               class="input input-xs w-full"
               value={shot.name}
-              autofocus
+              {@attach focused}
               aria-label="Name"
               onblur={(e) => rename(shot, e.currentTarget.value)}
               onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
@@ -145,15 +167,14 @@
                 class="btn btn-square btn-ghost btn-xs"
                 aria-label="Duplicate {shot.name}"
                 title="Duplicate"
-                onclick={() =>
-                  attempt(() => take(api.POST('/api/shots/{id}/duplicate', { params: { path: { id: shot.id } } })))}
-                ><Copy size={14} /></button
+                onclick={() => duplicate(shot.id)}><Copy size={14} /></button
               >
               <a
                 class="btn btn-square btn-ghost btn-xs"
                 aria-label="Export {shot.name}"
                 title="Export the shot file, with its meshes where it has some"
                 href="/api/shots/{shot.id}/file"
+                onclick={(e) => download(e, shot.id)}
                 download><Download size={14} /></a
               >
               <a
@@ -161,6 +182,7 @@
                 aria-label="Export {shot.name} as glTF"
                 title="Export as glTF (.glb)"
                 href="/api/shots/{shot.id}/model"
+                onclick={(e) => download(e, shot.id)}
                 download><Box size={14} /></a
               >
               <button

@@ -10,6 +10,7 @@
   import ColourRow from './ColourRow.svelte';
   import { grouped } from './grouped';
   import MapSection from './MapSection.svelte';
+  import { focused } from './focus';
 
   let { node }: { node: NodeView } = $props();
 
@@ -58,12 +59,11 @@
 </h3>
 <div class="flex items-center gap-1 px-3 pb-1">
   {#if renaming && material}
-    <!-- svelte-ignore a11y_autofocus -->
     <input
       class="input input-xs grow"
       aria-label="Name of the material"
       value={material.name}
-      autofocus
+      {@attach focused}
       onblur={(e) => rename(e.currentTarget.value)}
       onkeydown={(e) => {
         if (e.key === 'Enter') rename(e.currentTarget.value);

@@ -5,7 +5,8 @@
   import { sum } from './sum';
 
   // A number to drag sideways, to type, or to type a sum into: +5, *2, 90/4. It says what becomes of an old number, so
-  // that several objects keep their own: a drag and a sum change each by itself, a plain number gives all the same.
+  // that several objects keep their own: a drag and a sum change each by itself, a plain number gives all the same. Who has
+  // one number takes it finished: it is reckoned from what it was when the hand took it, however often it changes meanwhile.
   type Change = (old: number) => number;
   let {
     value,
@@ -15,6 +16,11 @@
     standard,
     mixed = false,
     locked = false,
+    whole = false,
+    least = -Infinity,
+    most = Infinity,
+    id,
+    empty = '',
     ontry,
     oncommit,
     oncancel,
@@ -29,8 +35,17 @@
     mixed?: boolean;
     /** It is shown and cannot be changed. */
     locked?: boolean;
-    ontry?: (change: Change) => void;
-    oncommit: (change: Change) => void;
+    /** Only whole numbers: others are rounded. */
+    whole?: boolean;
+    /** The smallest and the largest that it may be. */
+    least?: number;
+    most?: number;
+    /** For a label that stands elsewhere. */
+    id?: string;
+    /** What an empty field means, where it means something: it is shown for a number that is none, and gives NaN. */
+    empty?: string;
+    ontry?: (change: Change, number: number) => void;
+    oncommit: (change: Change, number: number) => void;
     oncancel?: () => void;
   } = $props();
 
@@ -43,10 +58,12 @@
   // Whether its number was made good with Enter, and nothing has been begun since.
   let settled = false;
 
-  const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : '–');
+  const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : empty || '–');
+  const held = (n: number) => Math.min(most, Math.max(least, whole ? Math.round(n) : n));
+  const give = (to: typeof ontry, change: Change, from = value) => to?.((old) => held(change(old)), held(change(from)));
 
   $effect(() => {
-    const now = mixed ? '' : shown;
+    const now = mixed || !Number.isFinite(value) ? '' : shown;
     if (!editing || typed || text === now) return;
     text = now;
     // What is typed next takes its place.
@@ -58,7 +75,7 @@
   function pointerdown(e: PointerEvent) {
     if (editing || locked || e.button !== 0) return;
     e.preventDefault();
-    const x = e.clientX;
+    const [x, start] = [e.clientX, value];
     let change: Change | null = null;
     gestures.follow(e, {
       move: (m) => {
@@ -67,14 +84,14 @@
         const by = dx * step * (m.shiftKey ? 0.1 : m.ctrlKey ? 10 : 1);
         change = (old) => Math.round((old + by) * 1e6) / 1e6;
         gestures.readout = `${label} ${by >= 0 ? '+' : ''}${Math.round(by * 1000) / 1000}${unit}`;
-        ontry?.(change);
+        give(ontry, change, start);
       },
       type: (typed) => {
         change = typed === null ? (old) => old : () => typed;
-        ontry?.(change);
+        give(ontry, change, start);
       },
       commit: () => {
-        if (change) oncommit(change);
+        if (change) give(oncommit, change, start);
         else input.focus();
       },
       cancel: () => {
@@ -88,24 +105,35 @@
     editing = true;
     wrong = '';
     typed = settled = false;
-    text = mixed ? '' : shown;
+    text = mixed || !Number.isFinite(value) ? '' : shown;
     input.select();
   }
 
   /** Takes what was typed; false when it is no number. */
   function take(): boolean {
     if (!editing || !typed) return true;
-    if (text === shown || (mixed && text === '')) {
+    if (text === shown || (text === '' && (mixed || !Number.isFinite(value)))) {
       typed = false;
       return true;
     }
-    const said = text;
-    if (sum(said, value) === null) {
+    const said = text.trim();
+    if (said === '' || said === empty) {
+      // Nothing is no number, and not 0.
+      typed = false;
+      if (empty) oncommit(() => NaN, NaN);
+      return true;
+    }
+    const number = sum(said, value);
+    if (number === null) {
       wrong = `“${said}” is no number: type one, or a sum such as +5 or *2`;
       return false;
     }
+    if (number < least || number > most) {
+      wrong = number < least ? `${least} is the least` : `${most} is the most`;
+      return false;
+    }
     typed = false;
-    oncommit((old) => sum(said, old) ?? old);
+    give(oncommit, (old) => sum(said, old) ?? old);
     return true;
   }
 
@@ -130,14 +158,17 @@
       flushSync();
       if (document.activeElement === input) input.select();
     } else if (e.key === 'Escape') {
+      // What was typed is taken back; a dialog round it stays.
+      e.preventDefault();
+      typed = false;
       text = shown;
       wrong = '';
       input.blur();
     } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
       e.preventDefault();
-      const by = (e.key === 'ArrowUp' ? 1 : -1) * step * (e.shiftKey ? 100 : 10);
+      const by = (e.key === 'ArrowUp' ? 1 : -1) * Math.max(whole ? 1 : 0, step * 10) * (e.shiftKey ? 10 : 1);
       typed = false;
-      oncommit((old) => Math.round((old + by) * 1e6) / 1e6);
+      give(oncommit, (old) => Math.round((old + by) * 1e6) / 1e6);
       flushSync();
       text = shown;
     }
@@ -151,7 +182,7 @@
 
   function reset() {
     if (standard === undefined || locked) return;
-    oncommit(() => standard);
+    give(oncommit, () => standard);
     requestAnimationFrame(() => (text = shown));
   }
 </script>
@@ -175,6 +206,7 @@
     aria-invalid={wrong ? 'true' : undefined}
     title={wrong ||
       `${label}: drag sideways, or click and type a number or a sum (+5, *2)${standard === undefined ? '' : `; double click for ${standard}`}`}
+    {id}
     value={editing ? text : shown}
     oninput={(e) => {
       text = e.currentTarget.value;

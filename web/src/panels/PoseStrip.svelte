@@ -13,6 +13,7 @@
   import { gestures } from '../state/gestures.svelte';
   import { session, type KeyRef } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
+  import NumberField from './NumberField.svelte';
   import { slice } from './sceneLines';
   import ShareSlider from './ShareSlider.svelte';
 
@@ -203,15 +204,22 @@
     <button class="btn btn-ghost btn-xs" disabled={!chosen} title="This pose stays for so many frames" onclick={hold}
       ><Pause size={14} />Hold</button
     >
-    <input
-      class="input input-xs w-12 text-right"
-      type="number"
-      min="1"
-      aria-label="Frames of a hold"
-      bind:value={holdFor}
-    />
-    <button class="btn btn-ghost btn-xs" disabled={!chosen} title={tip('copyPose', 'Copy this pose')} onclick={() => run('copyPose')}
-      ><Copy size={14} />Copy</button
+    <div class="w-12">
+      <NumberField
+        label="Frames of a hold"
+        whole
+        step={0.1}
+        least={1}
+        most={100000}
+        value={holdFor}
+        oncommit={(_, to) => (holdFor = to)}
+      />
+    </div>
+    <button
+      class="btn btn-ghost btn-xs"
+      disabled={!chosen}
+      title={tip('copyPose', 'Copy this pose')}
+      onclick={() => run('copyPose')}><Copy size={14} />Copy</button
     >
     <button
       class="btn btn-ghost btn-xs"
@@ -224,8 +232,7 @@
       class="btn btn-ghost btn-xs"
       disabled={!chosen}
       title={tip('removePose', 'Remove all keys of this pose')}
-      onclick={() => run('removePose')}
-      ><Trash2 size={14} />Remove</button
+      onclick={() => run('removePose')}><Trash2 size={14} />Remove</button
     >
     <button
       class="btn btn-xs {session.player.stepped ? 'btn-primary' : 'btn-ghost'}"

@@ -7,6 +7,7 @@
   import { parts, SAVED_DRAG, savedShelf, type SavedItem } from '../state/savedShelf.svelte';
   import { contextMenu } from './contextMenu.svelte';
   import ShareSlider from './ShareSlider.svelte';
+  import { focused } from './focus';
 
   // Poses and motions that are kept for all shots. A click puts one onto what is selected, a drag onto what it is dropped on; a pose also in part.
   let filter = $state('');
@@ -165,13 +166,11 @@
               oncancel={() => savedShelf.leave()}
             />{/if}
           {#if renaming === item.id}
-            <!-- svelte-ignore a11y_autofocus -->
             <input
               class="input input-xs w-full"
               aria-label="Name"
               value={item.name}
-              autofocus
-              onfocus={(e) => e.currentTarget.select()}
+              {@attach focused}
               onblur={(e) => rename(item, e.currentTarget.value)}
               onkeydown={(e) => {
                 e.stopPropagation();

@@ -25,6 +25,7 @@
   import { dropMaterial, MATERIAL_DRAG } from '../state/materials';
   import { contextMenu } from './contextMenu.svelte';
   import { sceneLines, slice } from './sceneLines';
+  import { focused } from './focus';
 
   const ROW = 28;
   const closed = $derived(ui.closed.groups);
@@ -295,13 +296,11 @@
           {:else}<span class="w-6 shrink-0"></span>{/if}
           {@render glyph(node.kind, 'text-secondary')}
           {#if renaming === node.id}
-            <!-- svelte-ignore a11y_autofocus -->
             <input
               class="input input-xs grow"
               value={node.name}
-              autofocus
+              {@attach focused}
               aria-label="Name"
-              onfocus={(e) => e.currentTarget.select()}
               onblur={(e) => renaming === node.id && rename(node, e.currentTarget.value)}
               onkeydown={(e) => {
                 e.stopPropagation();

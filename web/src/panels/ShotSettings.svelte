@@ -3,6 +3,7 @@
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import Dialog from './Dialog.svelte';
+  import NumberField from './NumberField.svelte';
 
   const s = $derived(session.shot.scene);
   const rates = [
@@ -28,6 +29,8 @@
     const [numerator, denominator] = text.split('/').map(Number);
     set({ rate: { numerator, denominator } });
   }
+  const frame = { whole: true, step: 0.25 };
+  const pixels = { whole: true, step: 1, least: 1, most: 16384 };
   function size(side: 'width' | 'height', value: number) {
     const ratio = s.width / s.height;
     const width = side === 'width' ? value : keepRatio ? Math.round(value * ratio) : s.width;
@@ -70,56 +73,64 @@
     </p>
     <label for="shot-first">First and last frame</label>
     <div class="flex items-center gap-2">
-      <input
-        id="shot-first"
-        type="number"
-        class="input input-sm w-24"
-        value={s.first}
-        onchange={(e) => set({ range: { first: Number(e.currentTarget.value), last: s.last } })}
-      />
-      <input
-        aria-label="Last frame"
-        type="number"
-        class="input input-sm w-24"
-        value={s.last}
-        onchange={(e) => set({ range: { first: s.first, last: Number(e.currentTarget.value) } })}
-      />
+      <div class="w-24">
+        <NumberField
+          {...frame}
+          id="shot-first"
+          label="First frame"
+          value={s.first}
+          most={s.last}
+          oncommit={(_, first) => set({ range: { first, last: s.last } })}
+        />
+      </div>
+      <div class="w-24">
+        <NumberField
+          {...frame}
+          label="Last frame"
+          value={s.last}
+          least={s.first}
+          oncommit={(_, last) => set({ range: { first: s.first, last } })}
+        />
+      </div>
       <span class="text-xs">{s.last - s.first + 1} frames, {((s.last - s.first + 1) / s.rate).toFixed(2)} s</span>
     </div>
     <label for="play-first">Playback range</label>
     <div class="flex items-center gap-2">
-      <input
-        id="play-first"
-        type="number"
-        class="input input-sm w-24"
-        value={s.playFirst}
-        onchange={(e) => set({ playRange: { first: Number(e.currentTarget.value), last: s.playLast } })}
-      />
-      <input
-        aria-label="Playback to"
-        type="number"
-        class="input input-sm w-24"
-        value={s.playLast}
-        onchange={(e) => set({ playRange: { first: s.playFirst, last: Number(e.currentTarget.value) } })}
-      />
+      <div class="w-24">
+        <NumberField
+          {...frame}
+          id="play-first"
+          label="Playback from"
+          value={s.playFirst}
+          most={s.playLast}
+          oncommit={(_, first) => set({ playRange: { first, last: s.playLast } })}
+        />
+      </div>
+      <div class="w-24">
+        <NumberField
+          {...frame}
+          label="Playback to"
+          value={s.playLast}
+          least={s.playFirst}
+          oncommit={(_, last) => set({ playRange: { first: s.playFirst, last } })}
+        />
+      </div>
       <button class="btn btn-sm" disabled={!s.hasPlayRange} onclick={() => set({ wholeRange: true })}>All</button>
     </div>
     <label for="shot-width">Resolution</label>
     <div class="flex items-center gap-2">
-      <input
-        id="shot-width"
-        type="number"
-        class="input input-sm w-24"
-        value={s.width}
-        onchange={(e) => size('width', Number(e.currentTarget.value))}
-      />
-      <input
-        aria-label="Height"
-        type="number"
-        class="input input-sm w-24"
-        value={s.height}
-        onchange={(e) => size('height', Number(e.currentTarget.value))}
-      />
+      <div class="w-24">
+        <NumberField
+          {...pixels}
+          id="shot-width"
+          label="Width"
+          value={s.width}
+          oncommit={(_, width) => size('width', width)}
+        />
+      </div>
+      <div class="w-24">
+        <NumberField {...pixels} label="Height" value={s.height} oncommit={(_, height) => size('height', height)} />
+      </div>
       <label class="flex items-center gap-1 text-xs"
         ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={keepRatio} />keep ratio</label
       >

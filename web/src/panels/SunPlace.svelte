@@ -1,6 +1,7 @@
 <script lang="ts">
   // The direction of a sun from a place, a date and a time.
   import type { NodeView } from '../engine/engine';
+  import NumberField from './NumberField.svelte';
   import { preferences } from '../state/preferences.svelte';
   import { session } from '../state/session.svelte';
 
@@ -36,31 +37,39 @@
   <summary class="cursor-pointer font-semibold">From place and time</summary>
   <div class="grid grid-cols-[6rem_1fr] items-center gap-1 pt-1">
     <label for="sun-latitude">Latitude</label>
-    <input
+    <NumberField
       id="sun-latitude"
-      type="number"
-      step="any"
-      min="-90"
-      max="90"
-      class="input input-xs"
-      bind:value={place.latitude}
+      label="Latitude"
+      unit="°"
+      least={-90}
+      most={90}
+      value={place.latitude}
+      oncommit={(_, to) => (place.latitude = to)}
     />
     <label for="sun-longitude">Longitude</label>
-    <input
+    <NumberField
       id="sun-longitude"
-      type="number"
-      step="any"
-      min="-180"
-      max="180"
-      class="input input-xs"
-      bind:value={place.longitude}
+      label="Longitude"
+      unit="°"
+      least={-180}
+      most={180}
+      value={place.longitude}
+      oncommit={(_, to) => (place.longitude = to)}
     />
     <label for="sun-date">Date</label>
     <input id="sun-date" type="date" class="input input-xs" bind:value={place.date} />
     <label for="sun-time">Time</label>
     <input id="sun-time" type="time" class="input input-xs" bind:value={place.time} />
     <label for="sun-zone">Hours from UTC</label>
-    <input id="sun-zone" type="number" step="0.25" min="-14" max="14" class="input input-xs" bind:value={place.zone} />
+    <NumberField
+      id="sun-zone"
+      label="Hours from UTC"
+      step={0.025}
+      least={-14}
+      most={14}
+      value={place.zone}
+      oncommit={(_, to) => (place.zone = to)}
+    />
     <span></span>
     <button class="btn btn-xs" title="Turns the sun; north is −Z, east +X" onclick={set}>Set the direction</button>
   </div>

@@ -46,13 +46,9 @@
   const next = { loop: 'once', once: 'backForth', backForth: 'loop' } as const;
   const loopWords = { loop: 'Loop playback', once: 'Play once', backForth: 'Ping-pong playback' };
 
-  // A drag goes on from the frame where it began.
-  let from: number | null = null;
-  function scrubbed(change: (old: number) => number, going = false) {
-    from ??= session.frame;
+  function scrubbed(to: number) {
     session.player.stop();
-    session.goTo(change(from));
-    if (!going) from = null;
+    session.goTo(to);
   }
 
   function scrub(e: PointerEvent) {
@@ -95,8 +91,8 @@
       value={session.frame}
       step={0.25}
       label="Frame"
-      oncommit={(change) => scrubbed(change)}
-      ontry={(change) => scrubbed(change, true)}
+      oncommit={(_, to) => scrubbed(to)}
+      ontry={(_, to) => scrubbed(to)}
     />
   </div>
   {#if middle}<div class="flex min-w-0 grow justify-center overflow-x-auto">{@render middle()}</div>

@@ -26,6 +26,7 @@
   import { ui } from '../state/ui.svelte';
   import { stageView } from './shared';
   import { hitPath, pathHand, placeOf, type PathHit, type PathView, type Point } from './pathHand';
+  import NumberField from '../panels/NumberField.svelte';
   import { toggleTraced, type Trace, Traces } from './traces.svelte';
   import { partsOf, type Layout, type Look, type Shading } from './pane';
   import type { Region, StageView } from './view';
@@ -609,13 +610,17 @@
           >
             <label class="flex items-center justify-between py-0.5"
               >On each side
-              <input
-                class="input input-xs w-16 text-right"
-                type="number"
-                min="1"
-                max="12"
-                bind:value={preferences.ghosts.count}
-              /></label
+              <div class="w-16">
+                <NumberField
+                  label="Ghosts on each side"
+                  whole
+                  step={0.1}
+                  least={1}
+                  most={12}
+                  value={preferences.ghosts.count}
+                  oncommit={(_, to) => (preferences.ghosts.count = to)}
+                />
+              </div></label
             >
             <label class="flex items-center justify-between py-0.5"
               >On

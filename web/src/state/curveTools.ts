@@ -1,6 +1,6 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
 import { ownerOf, type Outcome } from '../engine/engine';
-import { isMirrored, motionInHand, reportMotion } from './motion';
+import { isMirrored, meantParts, motionInHand, reportMotion } from './motion';
 import { session } from './session.svelte';
 import { ui } from './ui.svelte';
 
@@ -269,15 +269,23 @@ export const curveTools: CurveTool[] = [
         step: 1,
         options: ['as they are', 'left for right'],
       },
+      {
+        id: 'place',
+        label: 'Place',
+        value: 0,
+        step: 1,
+        options: ['where it was taken', 'each object’s own'],
+      },
     ],
     edit: (v) => ({
       kind: 'putMotion',
-      parts: motionInHand()?.parts ?? [],
+      parts: meantParts(motionInHand()?.parts ?? []),
       first: motionInHand()?.first ?? 0,
       frame: v.frame,
       time: v.time,
       size: v.size,
       mirror: v.mirror >= 0.5,
+      keepPlace: v.place >= 0.5,
       targets: session.selection.ids,
       ...(session.shot.layer ? { layer: session.shot.layer } : {}),
     }),

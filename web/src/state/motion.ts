@@ -1,5 +1,5 @@
 // Animation that is copied from objects: kept by the browser, so that it can be put into another shot, or another window.
-import type { Edit, SavedMotion } from '../engine/engine';
+import { pathOf, type Edit, type SavedMotion } from '../engine/engine';
 import { session } from './session.svelte';
 
 const KEY = 'bradymotus.motion';
@@ -25,6 +25,12 @@ export function takeMotion(motion: SavedMotion | null, mirror = false) {
   mirrored = mirror;
 }
 
+/** Of a motion or a pose, what is meant: where channels are chosen, those alone. */
+export function meantParts<T extends { path: string }>(parts: T[]): T[] {
+  const { channels } = session.selection;
+  return channels.length === 0 ? parts : parts.filter((p) => channels.some((a) => pathOf(a) === p.path));
+}
+
 /** Whether it is put left for right, unless one says otherwise. */
 export const isMirrored = () => mirrored;
 
@@ -38,8 +44,14 @@ export function keptRange(): { first: number; last: number } {
 
 export function copyMotion() {
   const { first, last } = keptRange();
-  const motion = session.shot.engine!.copyMotion(session.selection.ids, first, last);
-  if (!motion) return session.messages.say('There is no animation to copy: select objects that have keys.');
+  const all = session.shot.engine!.copyMotion(session.selection.ids, first, last);
+  const motion = all && { ...all, parts: meantParts(all.parts) };
+  if (!motion || motion.parts.length === 0)
+    return session.messages.say(
+      all
+        ? 'The chosen channels have no keys to copy: choose others, or leave them (Esc).'
+        : 'There is no animation to copy: select objects that have keys.',
+    );
   try {
     localStorage.setItem(KEY, JSON.stringify(motion));
   } catch {

@@ -1,8 +1,8 @@
 // Poses and motions that are kept for all shots: what is on the shelf, and what becomes of it here.
 import { api, take } from '../api/client';
-import { pathOf, type Saved, type SavedPose } from '../engine/engine';
+import { type Saved, type SavedMotion, type SavedPose } from '../engine/engine';
 import type { components } from '../generated/api';
-import { keptRange, report, takeMotion } from './motion';
+import { keptRange, meantParts, report, takeMotion } from './motion';
 import { session } from './session.svelte';
 import { ui } from './ui.svelte';
 
@@ -68,7 +68,12 @@ class SavedShelf {
     if (ids.length === 0) return session.messages.say(`Select the objects whose ${kind} shall be kept.`);
     const { first, last } = keptRange();
     const saved: Saved | null = kind === 'pose' ? engine.copyPose(ids) : engine.copyMotion(ids, first, last);
-    if (!saved) return session.messages.say('There is no animation to keep: select objects that have keys.');
+    if (saved)
+      Object.assign(saved, {
+        parts: meantParts<SavedMotion['parts'][number] | SavedPose['parts'][number]>(saved.parts),
+      });
+    if (!saved || saved.parts.length === 0)
+      return session.messages.say('There is no animation to keep: select objects that have keys.');
     const more = nodes.length > 1 ? ` and ${nodes.length - 1} more` : '';
     saved.name = `${nodes[0].name}${more}${kind === 'pose' ? `, frame ${Math.round(session.frame * 100) / 100}` : ''}`;
     const frames =
@@ -179,8 +184,7 @@ class SavedShelf {
   }
 
   private isTaken = (path: string) => {
-    const { channels } = session.selection;
-    if (channels.length > 0 && !channels.some((a) => pathOf(a) === path)) return false;
+    if (meantParts([{ path }]).length === 0) return false;
     return !parts.some((p) => this.without.has(p.id) && p.path.test(path));
   };
 

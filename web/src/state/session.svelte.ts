@@ -77,10 +77,30 @@ export class Session {
   private fetch = async (id: string) =>
     (await take(api.GET('/api/shots/{id}', { params: { path: { id } } }))) as DocumentView;
 
-  /** Opens a shot of the library. One that cannot be opened leaves the open one as it is. */
-  async open(id: string, fetched?: DocumentView): Promise<void> {
-    const unsent = left(id);
-    const document = fetched ?? (await this.fetch(id));
+  // What is being opened: the newest wish counts, and one after the other is taken up.
+  private wish: { id: string; opened: Promise<void> } | null = null;
+  private takingUp: Promise<unknown> = Promise.resolve();
+
+  /** Opens a shot of the library. One that cannot be opened leaves the open one as it is; another that is asked for meanwhile goes before it. */
+  open(id: string, fetched?: DocumentView): Promise<void> {
+    if (this.wish?.id === id) return this.wish.opened;
+    const wish = { id, opened: Promise.resolve() };
+    this.wish = wish;
+    wish.opened = (async () => {
+      try {
+        const unsent = left(id);
+        const document = fetched ?? (await this.fetch(id));
+        const taken = this.takingUp.then(() => (this.wish === wish ? this.takeUp(id, document, unsent) : undefined));
+        this.takingUp = taken.catch(() => undefined);
+        await taken;
+      } finally {
+        if (this.wish === wish) this.wish = null;
+      }
+    })();
+    return wish.opened;
+  }
+
+  private async takeUp(id: string, document: DocumentView, unsent: ReturnType<typeof left>): Promise<void> {
     const before = this.sync;
     // What is not sent yet needs the engine's old shot when another window was faster.
     await before?.close();
@@ -159,12 +179,17 @@ export class Session {
     });
   }
 
-  /** The channels that K keys: those of the selection that have keys, or wait for one, or else all of the transform. */
+  /** The channels that K keys: what waits for a key; of the selection those that have keys, or else all of the transform. */
   keyable(): string[] {
     const { shot } = this;
     if (this.selection.channels.length > 0) return this.selection.channels;
     const all = this.selection.ids.flatMap((id) => shot.channelsOf(id));
+    // What was typed elsewhere, in a material or the sky, and waits for a key is meant first.
+    const own = new Set(all.map((c) => c.address));
+    const elsewhere = [...shot.waiting].filter((a) => !own.has(a));
+    const isTyped = all.some((c) => shot.waiting.has(c.address));
     const live = all.filter((c) => shot.keysOf(c.address).length > 0 || shot.waiting.has(c.address));
+    if (elsewhere.length > 0) return isTyped ? [...live.map((c) => c.address), ...elsewhere] : elsewhere;
     const chosen =
       live.length > 0 ? live : all.filter((c) => /^transform\.(translate|rotate|quaternion|scale)/.test(c.path));
     return chosen.map((c) => c.address);

@@ -378,7 +378,15 @@ export class OpenShot {
 
   /** Keeps the pose before until this frame. */
   hold(addresses: string[]) {
-    if (addresses.length > 0) this.made(this.engine!.hold(addresses));
+    if (addresses.length === 0) return;
+    // What was typed here and has no key is not part of the pose before: it goes on waiting.
+    const typed = [...this.waiting].flatMap((address) => {
+      const channel = this.channelAt(address);
+      return channel ? [{ address, value: this.valueOf(channel) }] : [];
+    });
+    if (!this.made(this.engine!.hold(addresses)) || typed.length === 0) return;
+    this.pose(typed, true);
+    this.hand.say('The hold is keyed. What was changed on this frame still waits for a key: K keys it.');
   }
 
   /** Keys a pose between the one before and the one after the playhead; past them below 0 and above 1. */

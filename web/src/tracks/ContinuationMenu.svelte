@@ -1,6 +1,7 @@
 <script lang="ts">
   // What a curve does before its first or after its last key.
   import type { Edit, Extrapolation } from '../engine/engine';
+  import NumberField from '../panels/NumberField.svelte';
   import { session } from '../state/session.svelte';
   import { extrapolationWords } from './model';
 
@@ -76,34 +77,30 @@
     {#if repeats.includes(current.kind)}
       <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
         Cycles (0 = for ever)
-        <input
-          class="input input-xs w-16 text-right"
-          type="number"
-          min="0"
-          value={current.count ?? 0}
-          onchange={(e) =>
-            extrapolate(
-              current.kind,
-              Math.max(0, Math.round(Number(e.currentTarget.value) || 0)),
-              current.until ?? null,
-            )}
-        />
+        <div class="w-16">
+          <NumberField
+            label="Cycles (0 = for ever)"
+            whole
+            step={0.1}
+            least={0}
+            value={current.count ?? 0}
+            oncommit={(_, count) => extrapolate(current.kind, count, current.until ?? null)}
+          />
+        </div>
       </label>
     {/if}
     {#if current.kind !== 'hold'}
       <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
-        Until frame (empty = as far as anybody looks)
-        <input
-          class="input input-xs w-16 text-right"
-          type="number"
-          value={current.until ?? ''}
-          onchange={(e) =>
-            extrapolate(
-              current.kind,
-              current.count ?? 0,
-              e.currentTarget.value === '' ? null : Number(e.currentTarget.value),
-            )}
-        />
+        Until frame (empty: no end)
+        <div class="w-16">
+          <NumberField
+            label="Until frame (empty: no end)"
+            step={0.1}
+            empty="no end"
+            value={current.until ?? NaN}
+            oncommit={(_, until) => extrapolate(current.kind, current.count ?? 0, Number.isNaN(until) ? null : until)}
+          />
+        </div>
       </label>
       <div class="flex gap-1 px-2 pt-2">
         {#if repeats.includes(current.kind)}<button

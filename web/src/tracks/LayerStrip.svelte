@@ -9,6 +9,7 @@
   import { gestures } from '../state/gestures.svelte';
   import { session } from '../state/session.svelte';
   import { HEAD } from './model';
+  import { focused } from '../panels/focus';
 
   // The highest layer is at the top, as it lies over the others.
   const layers = $derived([...session.shot.scene.layers].reverse());
@@ -128,13 +129,11 @@
       >
         <div class="flex items-center gap-0.5">
           {#if renaming === layer.id}
-            <!-- svelte-ignore a11y_autofocus -->
             <input
               class="input input-xs h-6 min-w-0 grow"
               value={layer.name}
               aria-label="Name of the layer"
-              autofocus
-              onfocus={(e) => e.currentTarget.select()}
+              {@attach focused}
               onblur={(e) => rename(layer, e.currentTarget.value)}
               onkeydown={(e) => {
                 e.stopPropagation();
@@ -236,8 +235,10 @@
                 step={0.01}
                 label="Weight of {layer.name}"
                 standard={1}
-                ontry={(change) => session.shot.pose([{ address: weight.address, value: change(value) }], false)}
-                oncommit={(change) => session.shot.pose([{ address: weight.address, value: change(value) }], true)}
+                least={0}
+                most={1}
+                ontry={(_, to) => session.shot.pose([{ address: weight.address, value: to }], false)}
+                oncommit={(_, to) => session.shot.pose([{ address: weight.address, value: to }], true)}
                 oncancel={() => session.shot.try(null)}
               />
             </div>

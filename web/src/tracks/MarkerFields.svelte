@@ -1,8 +1,10 @@
 <script lang="ts">
   import Trash2 from '@lucide/svelte/icons/trash-2';
+  import { untrack } from 'svelte';
   import X from '@lucide/svelte/icons/x';
   import type { Edit } from '../engine/engine';
   import { session } from '../state/session.svelte';
+  import { focused } from '../panels/focus';
 
   // Name, colour and note of a marker.
   let { id, left, onclose }: { id: string; left: number; onclose: () => void } = $props();
@@ -10,13 +12,34 @@
   const colours = ['amber', 'teal', 'rose', 'sky', 'moss', 'stone'];
   const put = (change: object) =>
     session.shot.commit({ kind: 'putMarker', marker: { ...marker, ...change } } as unknown as Edit);
+  // What was typed is kept however one leaves, and taken back with Escape.
+  let typed: { name?: string; note?: string } = {};
+  function keep() {
+    const { name, note } = typed;
+    typed = {};
+    if (
+      !marker ||
+      ((name ?? marker.name ?? '') === (marker.name ?? '') && (note ?? marker.note ?? '') === (marker.note ?? ''))
+    )
+      return;
+    put({ ...(name === undefined ? {} : { name }), ...(note === undefined ? {} : { note: note || null }) });
+  }
+  // Leaving by a click elsewhere takes the field away before it could say that it has changed.
+  $effect(() => () => untrack(keep));
+  function escape(e: KeyboardEvent) {
+    if (e.key !== 'Escape') return;
+    e.stopPropagation();
+    typed = {};
+    onclose();
+  }
   function remove() {
+    typed = {};
     session.shot.commit({ kind: 'removeMarkers', ids: [id] });
     onclose();
   }
 </script>
 
-<svelte:window onkeydowncapture={(e) => e.key === 'Escape' && (onclose(), e.stopPropagation())} />
+<svelte:window onkeydowncapture={escape} />
 {#if marker}
   <div
     class="absolute top-14 z-20 w-64 rounded-box border border-base-300 bg-base-200 p-2 text-sm shadow-xl"
@@ -25,15 +48,16 @@
     aria-label="Marker"
   >
     <div class="flex items-center gap-1">
-      <!-- svelte-ignore a11y_autofocus -->
       <input
         class="input input-sm grow"
         aria-label="Name of the marker"
         placeholder="Name"
         maxlength="200"
-        autofocus
+        {@attach focused}
         value={marker.name ?? ''}
-        onchange={(e) => put({ name: e.currentTarget.value })}
+        oninput={(e) => (typed.name = e.currentTarget.value)}
+        onchange={keep}
+        onkeydown={(e) => e.key === 'Enter' && (keep(), onclose())}
       />
       <button class="btn btn-square btn-ghost btn-sm" aria-label="Remove the marker" title="Remove" onclick={remove}
         ><Trash2 size={14} /></button
@@ -59,6 +83,7 @@
       placeholder="Note on frame {marker.frame}"
       maxlength="4000"
       value={marker.note ?? ''}
-      onchange={(e) => put({ note: e.currentTarget.value || null })}></textarea>
+      oninput={(e) => (typed.note = e.currentTarget.value)}
+      onchange={keep}></textarea>
   </div>
 {/if}

@@ -49,8 +49,8 @@
           step={0.25}
           label="First frame of the sound"
           standard={session.shot.scene.first}
-          ontry={(change) => session.shot.try(put({ start: Math.round(change(sound.start)) }))}
-          oncommit={(change) => session.shot.commit(put({ start: change(sound.start) }))}
+          ontry={(_, start) => session.shot.try(put({ start: Math.round(start) }))}
+          oncommit={(_, start) => session.shot.commit(put({ start }))}
           oncancel={() => session.shot.try(null)}
         />
       </div>

@@ -39,7 +39,8 @@ export const needKey = () => {
 };
 
 /** Whether two commands may have the same shortcut: their parts differ. */
-export const areApart = (a: Command, b: Command) => !!a.where && !!b.where && !a.where.some((p) => b.where!.includes(p));
+export const areApart = (a: Command, b: Command) =>
+  !!a.where && !!b.where && !a.where.some((p) => b.where!.includes(p));
 
 export function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {
   if (needKey()) return;

@@ -246,7 +246,7 @@ const selectedChannels = (start: string) =>
     .map((c) => c.address);
 
 function keySelection() {
-  if (!needChannel()) session.shot.keyNow(session.keyable());
+  if (session.shot.waiting.size > 0 || !needChannel()) session.shot.keyNow(session.keyable());
 }
 
 function holdHere() {

@@ -1,0 +1,15 @@
+// The frames of a render as a person types them, by the rules of the server (FrameSteps.Parse): 12, 0-47, 0-47/2.
+
+const MOST = 1_000_000;
+
+/** How many frames that is, and how it is said to the server; or what is wrong with it. */
+export function framesOf(range: string, step: number): { count: number; text: string } | { wrong: string } {
+  const m = /^\s*(-?\d{1,9})\s*(?:[-–]\s*(-?\d{1,9})\s*)?(?:\/\s*(\d{1,9})\s*)?$/.exec(range);
+  if (!m) return { wrong: `“${range}” is no range of frames: type a frame, or the first and the last such as 0-47.` };
+  const [first, last, every] = [Number(m[1]), Number(m[2] ?? m[1]), Number(m[3] ?? step)];
+  if (last < first) return { wrong: `The last frame, ${last}, comes before the first, ${first}.` };
+  if (!(every >= 1)) return { wrong: 'Every 0th frame is none: give a step of 1 or more.' };
+  const count = Math.floor((last - first) / every) + 1;
+  if (count > MOST) return { wrong: `That is ${count} frames; ${MOST} at once is the most.` };
+  return { count, text: `${first}-${last}${every > 1 ? `/${every}` : ''}` };
+}
