@@ -332,7 +332,7 @@ internal static class Commands
             {
                 folder.Put(asset);
             }
-            File.WriteAllText(path, ShotJson.Write(imported.Shot, indented: true));
+            WriteText(path, ShotJson.Write(imported.Shot, indented: true));
             Console.WriteLine($"{path}: {string.Join(", ", imported.Report.Came)}");
             foreach (var missed in imported.Report.Missed)
             {
@@ -359,8 +359,7 @@ internal static class Commands
             }
             var (shot, meshes) = Open(parsed.GetValue(file)!, parsed.GetValue(fps));
             var exported = GltfWriter.Write(shot, meshes, new(NodesOf(shot, parsed.GetValue(nodes)), parsed.GetValue(step)), cancel);
-            MakeFolder(Path.GetDirectoryName(Path.GetFullPath(path))!);
-            File.WriteAllBytes(path, exported.Bytes);
+            Write(path, exported.Bytes);
             Console.WriteLine($"{path}: {string.Join(", ", exported.Kept)}");
             foreach (var changed in exported.Changed)
             {
@@ -380,6 +379,11 @@ internal static class Commands
             return (ShotJson.ReadShot(ReadText(path)), new AssetFolder(AssetFolder.Beside(path)).ForShots);
         }
         var imported = Importer.Read(new FileOnDisk(path), new(RateOf(fps)));
+        // Beside the answer, which may be for a program.
+        foreach (var missed in imported.Report.Missed)
+        {
+            Console.Error.WriteLine($"- {missed}");
+        }
         return (imported.Shot, imported.ToAssets());
     }
 
@@ -403,14 +407,16 @@ internal static class Commands
         }
     }
 
+    private static void WriteText(string path, string text) => Write(path, System.Text.Encoding.UTF8.GetBytes(text));
+
     /// <summary>Writes a file whole, or not at all.</summary>
-    private static void WriteText(string path, string text)
+    private static void Write(string path, byte[] bytes)
     {
         var part = $"{path}.{Guid.NewGuid():N}.part";
         try
         {
             MakeFolder(Path.GetDirectoryName(Path.GetFullPath(path))!);
-            File.WriteAllText(part, text);
+            File.WriteAllBytes(part, bytes);
             File.Move(part, path, overwrite: true);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

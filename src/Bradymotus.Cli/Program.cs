@@ -25,3 +25,10 @@ catch (Exception e) when (e is Refusal or Microsoft.Data.Sqlite.SqliteException 
     await Console.Error.WriteLineAsync(e.Message.ReplaceLineEndings(" "));
     return 1;
 }
+catch (Exception e)
+{
+    // Not foreseen: one line all the same, with where it came from for whoever looks into it.
+    var where = e.StackTrace?.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).FirstOrDefault();
+    await Console.Error.WriteLineAsync($"Something went wrong in the program itself ({e.GetType().Name}: {e.Message} {where}): please report it with the file that it came from.".ReplaceLineEndings(" "));
+    return 1;
+}

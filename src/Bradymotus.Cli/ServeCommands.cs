@@ -1,6 +1,5 @@
 using System.CommandLine;
 using System.Globalization;
-using System.Text.RegularExpressions;
 using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
@@ -17,7 +16,7 @@ using Microsoft.Extensions.Hosting;
 namespace Bradymotus.Cli;
 
 /// <summary>The commands that serve the interface.</summary>
-internal static partial class ServeCommands
+internal static class ServeCommands
 {
     internal static IEnumerable<Command> All() => [ServeCommand("serve", demo: false), ServeCommand("demo", demo: true), FilmCommand(), OpenApiCommand()];
 
@@ -112,36 +111,45 @@ internal static partial class ServeCommands
 
     private static Command FilmCommand()
     {
-        var pictures = new Argument<string>("FOLDER") { Description = "A folder of PNG files, in the order of their names." };
-        var output = new Option<string>("--out") { Required = true, Description = "The film to write, *.mp4." };
+        var pictures = new Argument<string>("FOLDER") { Description = "A folder of PNG files, in the order of their numbers." };
+        var output = new Option<string>("--out") { Required = true, Description = "The film to write: *.mp4, *.webm, *.gif or *.apng." };
         var fps = new Option<double>("--fps") { DefaultValueFactory = _ => 24, Description = "Frames a second." };
         var times = new Option<int>("--times") { DefaultValueFactory = _ => 1, Description = "How often the sequence plays." };
         var sounds = new Option<string?>("--sounds-of") { Description = "A shot file: the film sounds as it does, from the frames that the pictures are numbered with." };
-        var command = new Command("film", "Makes an H.264 film of rendered pictures.") { pictures, output, fps, times, sounds };
+        var command = new Command("film", "Makes a film of rendered pictures.") { pictures, output, fps, times, sounds };
         command.SetAction(async (parsed, cancel) =>
         {
             var folder = parsed.GetValue(pictures)!;
-            var files = Directory.Exists(folder) ? Directory.GetFiles(folder, "*.png").Order(StringComparer.Ordinal).Select(Path.GetFullPath).ToList() : [];
+            var (to, repeats) = (Path.GetFullPath(parsed.GetValue(output)!), parsed.GetValue(times));
+            var format = Server.Rendering.FilmFormat.Of(to);
+            if (format.Sound is null && parsed.GetValue(sounds) is not null)
+            {
+                throw new Refusal($"A film that ends in {format.Ending} has no sound: leave --sounds-of out, or make an .mp4 or a .webm.");
+            }
+            if (!(parsed.GetValue(fps) is >= 1 and <= 1000) || repeats is < 1 or > 100)
+            {
+                throw new Refusal("The rate or the number of times cannot be used: give 1 to 1000 frames a second, 1 to 100 times.");
+            }
+            var files = Directory.Exists(folder) ? Directory.GetFiles(folder, "*.png").Select(Path.GetFullPath).ToList() : [];
             if (files.Count == 0)
             {
                 throw new Refusal($"There are no PNG files in {folder}: render some first.");
             }
-            if (!(parsed.GetValue(fps) is >= 1 and <= 1000) || parsed.GetValue(times) is < 1 or > 100)
+            var all = Server.Rendering.FilmFrames.OfFiles(files).Times(repeats);
+            if (all.Held > 0)
             {
-                throw new Refusal("The rate or the number of times cannot be used: give 1 to 1000 frames a second, 1 to 100 times.");
+                await Console.Error.WriteLineAsync($"{(all.Held == 1 ? "1 frame has" : $"{all.Held} frames have")} no picture and {(all.Held == 1 ? "is" : "are")} shown by the one before.");
             }
-            var (to, repeats) = (Path.GetFullPath(parsed.GetValue(output)!), parsed.GetValue(times));
             string? sound = null;
             try
             {
                 if (parsed.GetValue(sounds) is { } path)
                 {
                     var shot = ShotJson.ReadShot(Commands.ReadText(path));
-                    var frames = files.Select((f, i) => Numbered().Match(f) is { Success: true } number ? int.Parse(number.Groups[1].ValueSpan, CultureInfo.InvariantCulture) : shot.Range.First + i);
-                    sound = $"{to}.{Guid.NewGuid():N}.wav";
-                    await Server.Rendering.SoundMix.WriteAsync(sound, shot, [.. Enumerable.Repeat(frames, repeats).SelectMany(f => f)], parsed.GetValue(fps), new AssetFolder(AssetFolder.Beside(path)).Read, cancel);
+                    sound = $"{to}.{Guid.NewGuid():N}.pcm";
+                    await Server.Rendering.SoundMix.WriteAsync(sound, shot, all.AreNumbered ? all.Frames : [.. all.Frames.Select(f => f + shot.Range.First)], parsed.GetValue(fps), new AssetFolder(AssetFolder.Beside(path)).Read, isBare: true, cancel);
                 }
-                await Server.Rendering.Film.EncodeAsync(files, parsed.GetValue(fps), repeats, to, part =>
+                await Server.Rendering.Film.EncodeAsync(all.Pictures, parsed.GetValue(fps), to, format, part =>
                 {
                     if (!Console.IsErrorRedirected)
                     {
@@ -160,7 +168,4 @@ internal static partial class ServeCommands
         });
         return command;
     }
-
-    [GeneratedRegex("([0-9]{1,9})\\.png$", RegexOptions.IgnoreCase)]
-    private static partial Regex Numbered();
 }

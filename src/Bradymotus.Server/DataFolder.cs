@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Bradymotus.Core;
 
 namespace Bradymotus.Server;
@@ -6,7 +7,7 @@ namespace Bradymotus.Server;
 /// Where everything is kept: the database and the rendered pictures. Nothing is written outside. One server holds it at a
 /// time, by a lock of the operating system that ends with the process, however it ends.
 /// </summary>
-public sealed class DataFolder : IDisposable
+public sealed partial class DataFolder : IDisposable
 {
     private readonly FileStream _lock;
 
@@ -70,12 +71,20 @@ public sealed class DataFolder : IDisposable
 
     public void Dispose() => _lock.Dispose();
 
-    /// <summary>What a process that was ended in the middle has left half-written.</summary>
+    /// <summary>What a process that was ended in the middle has left half-written: only what bears a mark of ours, and nothing that a link leads to.</summary>
     private void ClearAway()
     {
-        foreach (var file in new[] { "renders", "assets" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Root, f), "*.part*", new EnumerationOptions { RecurseSubdirectories = true, AttributesToSkip = 0 })))
+        var within = new EnumerationOptions { RecurseSubdirectories = true, AttributesToSkip = FileAttributes.ReparsePoint };
+        foreach (var file in new[] { "renders", "assets" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Root, f), "*.part*", within)))
         {
-            File.Delete(file);
+            if (HalfWritten().IsMatch(Path.GetFileName(file)))
+            {
+                File.Delete(file);
+            }
         }
     }
+
+    /// <summary>What is put behind the name of a file while it is written, as <see cref="Render.Pictures.Picture.WritePng"/>, films and assets do.</summary>
+    [GeneratedRegex(@"\.[0-9a-f]{32}\.part(\.[a-z0-9]{1,5}){0,3}$")]
+    private static partial Regex HalfWritten();
 }

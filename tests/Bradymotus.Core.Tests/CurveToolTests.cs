@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
+using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Time;
@@ -25,6 +26,58 @@ public class CurveToolTests
             frame += dice.Next(8, 30);
         }
         return new Curve([.. keys]);
+    }
+
+    /// <summary>A cycle that goes on until a frame: whatever moves all its keys moves that frame along.</summary>
+    [Fact]
+    public void The_frame_until_which_a_cycle_goes_on_moves_with_its_keys()
+    {
+        var lift = Shots.At("hook/transform.translate.y");
+        var cycle = new Curve([new(0, 0), new(10, 1)]) { After = new(ExtrapolationKind.Loop, Until: 45) };
+        var shot = Shots.Crane().With(lift, new Channel(0, cycle));
+        double? Until(Shot s, ChannelAddress? address = null) => s.Channel(address ?? lift).Curve!.After.Until;
+        Assert.Equal(52, Until(new TransformKeys([new(lift, 0), new(lift, 10)], new(Frames: 7)).Apply(shot)));
+        Assert.Equal(90, Until(new TransformKeys([new(lift, 0), new(lift, 10)], new(FrameScale: 2)).Apply(shot)));
+        // Some of the keys alone leave it.
+        Assert.Equal(45, Until(new TransformKeys([new(lift, 10)], new(Frames: 2)).Apply(shot)));
+        Assert.Equal(90, Until(new Retime([lift], new Curve([new(0, 0, Segment.Linear), new(20, 10, Segment.Linear), new(90, 45)])).Apply(shot)));
+        Assert.Equal(50, Until(new HoldPose(0, [lift], 5).Apply(shot)));
+        Assert.Equal(90, Until(new ConvertRate(new(48)).Apply(shot)));
+        var row = Shot.Empty("Row") with
+        {
+            Nodes =
+            [
+                new RepeatNode { Id = "r", Name = "Row", Channels = Shots.Channels(("repeat.count", 3), ("repeat.shift", 4)) },
+                new MeshNode { Id = "b", Name = "Ball", Parent = "r", Shape = new SphereShape() },
+            ],
+        };
+        var real = new MakeReal(["r"], "x", 0).Apply(row.With(Shots.At("b/transform.translate.y"), new Channel(0, cycle)));
+        Assert.Equal([45.0, 49, 53], real.Nodes.OfType<MeshNode>().Select(m => Until(real, new(m.Id, "transform.translate.y"))!.Value).Order());
+    }
+
+    [Fact]
+    public void What_counts_frames_counts_others_at_another_rate_in_its_keys_too()
+    {
+        var shift = Shots.At("r/repeat.shift");
+        var shot = Shot.Empty("Row") with { Nodes = [new RepeatNode { Id = "r", Name = "Row", Channels = Shots.Channels(("repeat.shift", 6)) }] };
+        Assert.Equal(12, new ConvertRate(new(48)).Apply(shot).Channel(shift).Value);
+        var keyed = new ConvertRate(new(48)).Apply(shot.With(shift, new Channel(6, new Curve([new(0, 2), new(10, 6)])))).Channel(shift).Curve!;
+        Assert.Equal([(0, 4.0), (20, 12)], keyed.Keys.Select(k => (k.Frame, k.Value)));
+        var film = new Material("m", "M") { Maps = [new(MapSlot.Color, new FilmSource(new string('a', 64), "f.mp4", 4, 4, 24, 2))] };
+        var seen = (Shot.Empty("Film") with { Materials = [film] }).With(Shots.At("m/map.color.start"), new Channel(12));
+        Assert.Equal(24, new ConvertRate(new(48)).Apply(seen).Channel(Shots.At("m/map.color.start")).Value);
+    }
+
+    [Fact]
+    public void A_chain_of_followers_that_grows_too_long_from_above_is_refused_by_the_quick_check_as_by_the_whole()
+    {
+        Node Link(int i, int? of) => new GroupNode { Id = $"n{i}", Name = $"N{i}", Follows = of is { } o ? $"n{o}" : null };
+        var shot = Shot.Empty("Chain") with { Nodes = [.. Enumerable.Range(0, 16).Select(i => Link(i, i == 0 ? null : i - 1)), .. Enumerable.Range(16, 16).Select(i => Link(i, i == 16 ? null : i - 1))] };
+        ShotRules.Validate(shot);
+        // The first of the second chain follows the last of the first: those below are now far beyond the bound.
+        var longer = shot with { Nodes = shot.Nodes.Replace(shot.Node("n16"), Link(16, 15)) };
+        Assert.Throws<Refusal>(() => ShotRules.Validate(longer));
+        Assert.Throws<Refusal>(() => ShotRules.ValidateChange(shot, longer));
     }
 
     /// <summary>Turned by 45° over the range in straight lines: after any timing the value is that of the old time, wherever it is asked.</summary>

@@ -1,6 +1,7 @@
 using System.Text;
 using System.Text.Json.Nodes;
 using Bradymotus.Core;
+using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
@@ -326,6 +327,50 @@ public class GltfTests
             Assert.DoesNotContain('\n', e.Message);
         }
     }, 300);
+
+    /// <summary>Its first frame is second 0 of the file, and what comes before that has no time there: the shape from there on is the same.</summary>
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1001)]
+    [InlineData(-24)]
+    public void A_shot_that_begins_anywhere_is_written_from_its_first_frame_on(int first)
+    {
+        var x = new ChannelAddress("b", "transform.translate.x");
+        var shot = Shot.Empty("Late") with { Range = new(first, first + 48), Nodes = [new MeshNode { Id = "b", Name = "Ball", Shape = new SphereShape() }] };
+        // It has begun to move before, and goes on after.
+        var curve = new Curve([new(first - 12, 3), new(first + 24, 0), new(first + 60, 5)]);
+        var written = GltfWriter.Write(shot.With(x, new Channel(0, curve)), new ShotAssets());
+        var back = Import(written.Bytes).Shot;
+        var ball = Assert.Single(back.Nodes);
+        for (var f = 0; f <= 48; f += 3)
+        {
+            Assert.Equal(curve.Evaluate(first + f), CompiledShot.ValueOf(back, new(ball.Id, "transform.translate.x"), f), 1e-4);
+        }
+        Assert.Equal(first != 0, written.Changed.Any(m => m.Contains($"Frame {first}, where the shot begins", StringComparison.Ordinal)));
+    }
+
+    [Fact]
+    public void Keys_that_are_the_same_time_in_a_file_are_written_all_the_same()
+    {
+        var x = new ChannelAddress("b", "transform.translate.x");
+        var shot = Shot.Empty("Close") with { Nodes = [new MeshNode { Id = "b", Name = "Ball", Shape = new SphereShape() }] };
+        foreach (var frames in new[] { new[] { 0, 1e-5, 24 }, [0, 24, 24.00001], [0, 1e8, 1e8 + 1], [-1e9, 1e9, 1e9 - 1] })
+        {
+            var curve = new Curve([.. frames.Order().Select((f, i) => new Key(f, i, Segment.Linear))]);
+            var back = Import(GltfWriter.Write(shot.With(x, new Channel(0, curve)), new ShotAssets()).Bytes).Shot;
+            Assert.Equal(curve.Evaluate(12), CompiledShot.ValueOf(back, new(back.Nodes[0].Id, "transform.translate.x"), 12), 1e-3);
+        }
+    }
+
+    [Fact]
+    public void A_clip_has_the_range_that_it_lasts()
+    {
+        var x = new ChannelAddress("b", "transform.translate.x");
+        var shot = Shot.Empty("Short") with { Range = new(0, 10), Nodes = [new MeshNode { Id = "b", Name = "Ball", Shape = new SphereShape() }] };
+        var moving = shot.With(x, new Channel(0, new Curve([new(0, 0, Segment.Linear), new(10, 1)])));
+        Assert.Equal(new(0, 10), Import(GltfWriter.Write(moving, new ShotAssets()).Bytes).Shot.Range);
+        Assert.Equal(new(0, 47), Import(GltfWriter.Write(shot, new ShotAssets()).Bytes).Shot.Range);
+    }
 
     private static Imported Import(byte[] glb, ImportOptions? options = null) =>
         Importer.Read(new FilesInMemory("gull.glb", new Dictionary<string, byte[]> { ["gull.glb"] = glb }), options ?? new(FrameRate.Film));

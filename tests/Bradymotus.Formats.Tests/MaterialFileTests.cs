@@ -195,7 +195,7 @@ public sealed class MaterialFileTests
         var map = Assert.Single(material.Maps);
         Assert.Equal(("planks of oak.png", PictureWrap.Clamp), (((PictureSource)map.Source).Name, ((PictureSource)map.Source).WrapU));
         double Of(string path) => imported.Shot.Channel(new(material.Id, path)).Value;
-        Assert.Equal((2.0, 3.0, 0.1, -0.2), (Of("map.color.scale.x"), Of("map.color.scale.y"), Of("map.color.offset.x"), Of("map.color.offset.y")));
+        Assert.Equal((2.0, 3.0, 0.1, -2.2), (Of("map.color.scale.x"), Of("map.color.scale.y"), Of("map.color.offset.x"), Of("map.color.offset.y")));
         Assert.Equal((2.0, 0.0, 1.0, 0.5), (Of("look.emission"), Of("look.emissionColor.r"), Of("look.emissionColor.g"), Of("look.emissionColor.b")));
         Assert.Contains(imported.Report.Missed, m => m.Contains("worn.jpg", StringComparison.Ordinal));
         Assert.Contains(imported.Report.Missed, m => m.Contains("map_Ns", StringComparison.Ordinal));

@@ -41,9 +41,112 @@ public class MeshFileTests
         var imported = Read("a.obj", Obj + "f 1 2 99\nf 1 2\nl 1 2\nf -1 -2 -3\n");
         Assert.Equal(3, ((AssetShape)((MeshNode)imported.Shot.Nodes[0]).Shape).Triangles);
         Assert.Contains(imported.Report.Missed, m => m.Contains("a.mtl", StringComparison.Ordinal));
-        Assert.Contains(imported.Report.Missed, m => m.StartsWith("1 faces", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Missed, m => m.StartsWith("1 face was", StringComparison.Ordinal));
         Assert.Contains(imported.Report.Missed, m => m.StartsWith("Lines", StringComparison.Ordinal));
         Assert.Contains(Read("a.obj", Obj.Replace("a.mtl", "../../etc/passwd", StringComparison.Ordinal)).Report.Missed, m => m.Contains("outside", StringComparison.Ordinal));
+    }
+
+    /// <summary>The area of the triangles of a mesh, by which what is filled is known, whichever way it was divided.</summary>
+    private static double Area(Mesh mesh)
+    {
+        double area = 0;
+        for (var t = 0; t < mesh.Indices.Length; t += 3)
+        {
+            double At(int corner, int axis) => mesh.Positions[3 * mesh.Indices[t + corner] + axis];
+            var (ux, uy, uz) = (At(1, 0) - At(0, 0), At(1, 1) - At(0, 1), At(1, 2) - At(0, 2));
+            var (vx, vy, vz) = (At(2, 0) - At(0, 0), At(2, 1) - At(0, 1), At(2, 2) - At(0, 2));
+            area += Math.Sqrt(Math.Pow(uy * vz - uz * vy, 2) + Math.Pow(uz * vx - ux * vz, 2) + Math.Pow(ux * vy - uy * vx, 2)) / 2;
+        }
+        return area;
+    }
+
+    private static Mesh Only(Imported imported) => MeshFile.Read(imported.Assets.Single(a => Asset.EndingOf(a.Bytes) == ".glb").Bytes);
+
+    /// <summary>A polygon with as many teeth as are asked for, in a tilted plane, as an OBJ or a PLY.</summary>
+    private static (string Name, string Text, double Area) Saw(int teeth, bool isPly)
+    {
+        var points = new List<(double X, double Y)> { (teeth, -1), (0, -1) };
+        for (var i = 0; i < teeth; i++)
+        {
+            points.AddRange([(i, 0), (i + 0.5, 1)]);
+        }
+        points.Add((teeth, 0));
+        points.Reverse();
+        var area = Math.Abs(Enumerable.Range(0, points.Count).Sum(i => points[i].X * points[(i + 1) % points.Count].Y - points[(i + 1) % points.Count].X * points[i].Y)) / 2;
+        // Turned out of all axes, which keeps areas.
+        static string Tilted((double X, double Y) p) => FormattableString.Invariant($"{p.X * 0.8 - p.Y * 0.36:R} {p.X * 0.6 + p.Y * 0.48:R} {p.Y * 0.8:R}");
+        return isPly
+            ? ("saw.ply", $"ply\nformat ascii 1.0\nelement vertex {points.Count}\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list int int vertex_indices\nend_header\n{string.Join('\n', points.Select(Tilted))}\n{points.Count} {string.Join(' ', Enumerable.Range(0, points.Count))}\n", area)
+            : ("saw.obj", $"{string.Join('\n', points.Select(p => "v " + Tilted(p)))}\nf {string.Join(' ', Enumerable.Range(1, points.Count))}\n", area);
+    }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(3)]
+    [InlineData(60)]
+    [InlineData(400)]
+    public void A_polygon_that_is_not_convex_is_filled_within_its_outline_however_many_corners_it_has(int teeth)
+    {
+        foreach (var isPly in new[] { false, true })
+        {
+            var (name, text, area) = Saw(teeth, isPly);
+            var imported = Read(name, text);
+            var mesh = Only(imported);
+            Assert.Equal(area, Area(mesh), 1e-3 * area);
+            Assert.Equal(2 * teeth + 3 - 2, mesh.TriangleCount);
+            Assert.Empty(imported.Report.Missed);
+            // It faces one way.
+            Assert.All(mesh.Normals.Chunk(3), n => Assert.Equal(mesh.Normals[..3], n));
+        }
+    }
+
+    [Fact]
+    public void A_convex_polygon_of_hundreds_of_corners_is_whole_and_one_that_crosses_itself_is_said()
+    {
+        var ring = string.Join('\n', Enumerable.Range(0, 700).Select(i => FormattableString.Invariant($"v {Math.Cos(i * Math.Tau / 700):R} {Math.Sin(i * Math.Tau / 700):R} 0")));
+        Assert.Equal(Math.PI, Area(Only(Read("disc.obj", $"{ring}\nf {string.Join(' ', Enumerable.Range(1, 700))}\n"))), 1e-3);
+        var star = string.Join('\n', Enumerable.Range(0, 5).Select(i => FormattableString.Invariant($"v {Math.Cos(i * 2 * Math.Tau / 5):R} {Math.Sin(i * 2 * Math.Tau / 5):R} 0")));
+        Assert.Contains(Read("star.obj", $"{star}\nf 1 2 3 4 5\n").Report.Missed, m => m.Contains("crosses itself", StringComparison.Ordinal));
+        // An arrow of four corners: the fan from its first one would leave it.
+        Assert.Equal(1, Area(Only(Read("arrow.obj", "v 0 0 0\nv 2 -1 0\nv 1 0 0\nv 2 1 0\nf 2 3 4 1\n"))), 1e-6);
+    }
+
+    private const string Cube = "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\n{0}f 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n";
+
+    [Fact]
+    public void Edges_are_sharp_by_their_angle_where_nothing_is_said_and_smooth_within_a_group()
+    {
+        Mesh Of(string smoothing) => Only(Read("cube.obj", Cube.Replace("{0}", smoothing, StringComparison.Ordinal)));
+        foreach (var sharp in new[] { Of(""), Of("s off\n"), Of("s 0\n") })
+        {
+            Assert.Equal(24, sharp.VertexCount);
+            // Every normal stands along an axis.
+            Assert.All(sharp.Normals.Chunk(3), n => Assert.Equal(1, n.Max(MathF.Abs), 5));
+        }
+        var smooth = Of("s 1\n");
+        Assert.Equal(8, smooth.VertexCount);
+        Assert.All(smooth.Normals.Chunk(3), n => Assert.All(n, x => Assert.Equal(1 / MathF.Sqrt(3), MathF.Abs(x), 1e-4)));
+        // Outwards, all of them.
+        foreach (var mesh in new[] { Of(""), smooth })
+        {
+            for (var v = 0; v < mesh.VertexCount; v++)
+            {
+                Assert.True(Enumerable.Range(0, 3).Sum(i => mesh.Normals[3 * v + i] * (mesh.Positions[3 * v + i] - 0.5f)) > 0);
+            }
+        }
+        // A round thing of many sides stays round: one normal a vertex.
+        var sides = string.Join('\n', Enumerable.Range(0, 24).SelectMany(i => new[] { 0, 1 }.Select(z => FormattableString.Invariant($"v {Math.Cos(i * Math.Tau / 24):R} {Math.Sin(i * Math.Tau / 24):R} {z}"))));
+        var wall = string.Join('\n', Enumerable.Range(0, 24).Select(i => $"f {2 * i + 1} {2 * ((i + 1) % 24) + 1} {2 * ((i + 1) % 24) + 2} {2 * i + 2}"));
+        Assert.Equal(48, Only(Read("drum.obj", $"{sides}\n{wall}\n")).VertexCount);
+    }
+
+    [Fact]
+    public void A_line_that_goes_on_in_the_next_one_is_one_line()
+    {
+        foreach (var end in new[] { "\n", "\r\n" })
+        {
+            Assert.Equal(1, Area(Only(Read("a.obj", $"v 0 0 \\{end}0{end}v 1 0 0{end}v 1 1 0{end}v 0 1 0{end}f 1 2 \\{end}3 4{end}"))), 1e-6);
+        }
     }
 
     [Fact]

@@ -65,6 +65,47 @@ public sealed class OutlineTests
         Assert.Contains(imported.Report.Missed, m => m.Contains("make paths of words", StringComparison.Ordinal));
     }
 
+    [Theory]
+    [InlineData("<style>.a { fill: #ff0000 }</style><rect class='a b' width='2' height='2'/>", 1, 0, 0, 1)]
+    [InlineData("<style>rect { fill: blue } .a { fill: red } /* no */ #x { fill: lime }</style><rect id='x' class='a' width='2' height='2'/>", 0, 1, 0, 1)]
+    [InlineData("<style>rect.a, circle { fill: red } .a { fill: blue }</style><rect class='a' width='2' height='2'/>", 1, 0, 0, 1)]
+    [InlineData("<style>.a { fill: red }</style><rect class='a' fill='blue' width='2' height='2'/>", 1, 0, 0, 1)]
+    [InlineData("<style>.a { fill: red }</style><rect class='a' style='fill:blue' width='2' height='2'/>", 0, 0, 1, 1)]
+    [InlineData("<g color='red'><rect fill='currentColor' width='2' height='2'/></g>", 1, 0, 0, 1)]
+    [InlineData("<g opacity='0.5'><rect fill='hsl(120, 100%, 50%)' fill-opacity='50%' width='2' height='2'/></g>", 0, 1, 0, 0.25)]
+    [InlineData("<rect fill='#ff000080' width='2' height='2'/>", 1, 0, 0, 0.502)]
+    [InlineData("<rect fill='rgb(0, 0, 255)' width='2' height='2'/>", 0, 0, 1, 1)]
+    [InlineData("<linearGradient id='g'><stop offset='0' stop-color='red'/><stop offset='1' stop-color='blue'/></linearGradient><rect fill='url(#g)' width='2' height='2'/>", 0.5, 0, 0.5, 1)]
+    [InlineData("<radialGradient id='h' href='#g'/><linearGradient id='g'><stop offset='50%' style='stop-color:red'/><stop offset='100%' stop-color='red' stop-opacity='0'/></linearGradient><rect fill='url(#h)' width='2' height='2'/>", 1, 0, 0, 0.75)]
+    [InlineData("<rect fill='url(#none) red' width='2' height='2'/>", 1, 0, 0, 1)]
+    public void Colours_of_styles_and_gradients_are_those_that_are_seen(string drawing, double r, double g, double b, double opacity)
+    {
+        var material = Assert.Single(Read($"<svg>{drawing}</svg>").Shot.Materials);
+        double Of(string path, double otherwise = 0) => material.Channels!.TryGetValue("look." + path, out var c) ? c.Value : otherwise;
+        Assert.Equal((r, g, b), (Math.Round(Of("color.r"), 2), Math.Round(Of("color.g"), 2), Math.Round(Of("color.b"), 2)));
+        Assert.Equal(opacity, Of("opacity", 1), 2e-3);
+    }
+
+    [Theory]
+    [InlineData("<linearGradient id='g'><stop stop-color='red'/></linearGradient><rect fill='url(#g)' width='2' height='2'/>", "“g” became one colour")]
+    [InlineData("<rect fill='url(#none)' width='2' height='2'/>", "“none” became grey")]
+    [InlineData("<rect fill='mauvish' width='2' height='2'/>", "“mauvish” is not known")]
+    [InlineData("<style>g > rect { fill: red }</style><rect width='2' height='2'/>", "Style rules that depend")]
+    public void What_a_drawing_is_painted_with_and_could_not_be_taken_is_said(string drawing, string expected) =>
+        Assert.Contains(Read($"<svg>{drawing}</svg>").Report.Missed, m => m.Contains(expected, StringComparison.Ordinal));
+
+    /// <summary>Each use doubles the one before: a few lines that would draw a million things.</summary>
+    [Fact]
+    public void A_drawing_that_uses_itself_again_and_again_is_refused()
+    {
+        var svg = new StringBuilder("<svg><g id='a0'/>");
+        for (var i = 1; i < 30; i++)
+        {
+            svg.Append($"<g id='a{i}'><use href='#a{i - 1}'/><use href='#a{i - 1}'/></g>");
+        }
+        Assert.Contains("again and again", Assert.Throws<Refusal>(() => Read(svg.Append("</svg>").ToString())).Message, StringComparison.Ordinal);
+    }
+
     [Fact]
     public void Damaged_drawings_are_refused_or_read() => Laws.ForSeeds((dice, _) =>
     {

@@ -142,6 +142,21 @@ public sealed class SurroundingTests
         Assert.Equal(0.5 * e / Math.PI, seen, 0.02 * 0.5 * e / Math.PI);
     }
 
+    /// <summary>An even sky of radiance 1 makes a matt surface of 0.5 half as bright, however few rows its picture has.</summary>
+    [Theory]
+    [InlineData(64, 1)]
+    [InlineData(1, 1)]
+    [InlineData(2, 2)]
+    public void A_sky_of_hardly_any_pixels_lights_as_any_other(int width, int height)
+    {
+        var bytes = Hdr(width, height, (_, _) => (128, 128, 128, 129), packed: false);
+        var shot = Plane() with { SkyPicture = new(Sha, "sky.hdr", width, height) };
+        foreach (var quality in new[] { Quality.Preview, Quality.Final })
+        {
+            Assert.Equal(0.5, Look(shot, Held(bytes), 8, quality, 64).Average(p => (double)p.X), 0.01);
+        }
+    }
+
     [Fact]
     public void The_middle_of_the_picture_is_straight_ahead_and_turns_with_its_channel()
     {

@@ -385,12 +385,16 @@ public class FirmnessTests
         {
             views.Add(await heard.Reader.ReadAsync(limit.Token));
         }
+        // What is kept is not removed.
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}")).Status);
+        var (_, freed) = await server.SendAsync(HttpMethod.Put, $"/api/renders/{id}/kept", new { kept = false });
+        views.Add(freed);
         var (_, away) = await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}");
         views.Add(away);
         Assert.True(away.GetProperty("removed").GetBoolean());
         var inOrder = views.OrderBy(v => v.GetProperty("version").GetInt64()).ToList();
-        var from = marked.GetProperty("version").GetInt64();
-        Assert.All(inOrder, v => Assert.True(v.GetProperty("kept").GetBoolean() || v.GetProperty("version").GetInt64() < from));
+        var (from, to) = (marked.GetProperty("version").GetInt64(), freed.GetProperty("version").GetInt64());
+        Assert.All(inOrder, v => Assert.Equal(v.GetProperty("version").GetInt64() >= from && v.GetProperty("version").GetInt64() < to, v.GetProperty("kept").GetBoolean()));
         // Forwards only, in frames as in states.
         Assert.Equal(inOrder.Select(v => v.GetProperty("done").GetInt32()).Order(), inOrder.Select(v => v.GetProperty("done").GetInt32()));
         string[] states = ["queued", "running", "done"];
@@ -465,11 +469,17 @@ public class FirmnessTests
             id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-1", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!;
             await FinishedAsync(server, id);
         }
-        // As two starts leave it that were ended in the middle of frame 1.
-        Execute(folder, $"UPDATE Renders SET State = 'Running'; UPDATE RenderFrames SET State = 'Queued', Begun = 2 WHERE Frame = 1");
+        // As kills leave it that ended three starts in the middle of frame 1: before the machine was started anew they say nothing of the scene, nor do two.
+        foreach (var (boot, begun) in new[] { ("'another'", 3), ("Boot", 2) })
+        {
+            Execute(folder, $"UPDATE Renders SET State = 'Running', Boot = {boot}; UPDATE RenderFrames SET State = 'Queued', Begun = {begun} WHERE Frame = 1");
+            await using var harmless = await TestServer.StartAsync(folder);
+            Assert.Equal("done", await FinishedAsync(harmless, id));
+        }
+        Execute(folder, $"UPDATE Renders SET State = 'Running'; UPDATE RenderFrames SET State = 'Queued', Begun = 3 WHERE Frame = 1");
         await using var again = await TestServer.StartAsync(folder);
         Assert.Equal("failed", await FinishedAsync(again, id));
-        Assert.Contains("Frame 1 has ended the program 2 times", (await again.GetAsync($"/api/renders/{id}")).GetProperty("message").GetString(), StringComparison.Ordinal);
+        Assert.Contains("Frame 1 has ended the program 3 times", (await again.GetAsync($"/api/renders/{id}")).GetProperty("message").GetString(), StringComparison.Ordinal);
         // Who looks at it and resumes has it tried again.
         await again.SendAsync(HttpMethod.Post, $"/api/renders/{id}/resume");
         Assert.Equal("done", await FinishedAsync(again, id));
@@ -487,11 +497,118 @@ public class FirmnessTests
         Assert.Equal(["film.mp4"], Directory.GetFiles(Path.Combine(folder, "renders", id)).Select(Path.GetFileName).Where(f => !f!.EndsWith(".png", StringComparison.Ordinal)));
         await server.DisposeAsync();
         // What a kill has left is cleared away at the next start.
-        var left = Path.Combine(folder, "renders", id, "film.mp4.abc.part.mp4");
+        var left = Path.Combine(folder, "renders", id, "film.mp4.0123456789abcdef0123456789abcdef.part.mp4");
         await File.WriteAllTextAsync(left, "half");
         await (await TestServer.StartAsync(folder)).DisposeAsync();
         Assert.False(File.Exists(left));
     });
+
+    /// <summary>Names that look like what is half-written, and a link that leads out of the data folder.</summary>
+    [Fact]
+    public async Task A_start_erases_nothing_that_is_finished_and_nothing_of_others() => await InFolderAsync(async folder =>
+    {
+        var outside = Directory.CreateTempSubdirectory("bradymotus-outside-");
+        try
+        {
+            string id;
+            await using (var server = await TestServer.StartAsync(folder))
+            {
+                var shot = await server.NewShotAsync();
+                id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-2", width = 16, height = 8, quality = "draft", fileName = "take.part_##.png" })).Body.GetProperty("id").GetString()!;
+                Assert.Equal("done", await FinishedAsync(server, id));
+            }
+            var foreign = Path.Combine(outside.FullName, "my.0123456789abcdef0123456789abcdef.part");
+            await File.WriteAllTextAsync(foreign, "mine");
+            Directory.CreateSymbolicLink(Path.Combine(folder, "renders", "link"), outside.FullName);
+            await using var again = await TestServer.StartAsync(folder);
+            Assert.True(File.Exists(foreign));
+            Assert.Equal(3, Directory.GetFiles(Path.Combine(folder, "renders", id), "take.part_*.png").Length);
+            Assert.Equal("done", await FinishedAsync(again, id));
+        }
+        finally
+        {
+            outside.Delete(recursive: true);
+        }
+    });
+
+    [Fact]
+    public async Task A_picture_that_is_gone_is_said_and_rendered_again_when_one_resumes() => await InFolderAsync(async folder =>
+    {
+        string id;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            var shot = await server.NewShotAsync();
+            id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-2", width = 16, height = 8, quality = "draft", fileName = "a_##.png" })).Body.GetProperty("id").GetString()!;
+            Assert.Equal("done", await FinishedAsync(server, id));
+        }
+        var file = Path.Combine(folder, "renders", id, "a_01.png");
+        File.Delete(file);
+        await using var again = await TestServer.StartAsync(folder);
+        var view = await again.GetAsync($"/api/renders/{id}");
+        Assert.Equal(("failed", 2), (view.GetProperty("state").GetString(), view.GetProperty("done").GetInt32()));
+        Assert.Contains("resume", view.GetProperty("message").GetString(), StringComparison.Ordinal);
+        await again.SendAsync(HttpMethod.Post, $"/api/renders/{id}/resume");
+        Assert.Equal("done", await FinishedAsync(again, id));
+        Assert.True(File.Exists(file));
+    });
+
+    [Fact]
+    public async Task A_kept_sequence_is_not_removed_and_an_older_order_still_has_its_shot() => await InFolderAsync(async folder =>
+    {
+        string id;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            var shot = await server.NewShotAsync();
+            id = (await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = shot, frames = "0-1", width = 16, height = 8, quality = "draft" })).Body.GetProperty("id").GetString()!;
+            Assert.Equal("done", await FinishedAsync(server, id));
+            await server.SendAsync(HttpMethod.Put, $"/api/renders/{id}/kept", new { kept = true });
+            var (status, body) = await server.SendAsync(HttpMethod.Delete, $"/api/renders/{id}");
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.Contains("kept", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        }
+        // As an earlier version has left it: the shot in the row itself, a frame to do, and put away long ago although it is kept.
+        var asset = Directory.GetFiles(Path.Combine(folder, "assets"), "*.json").Single();
+        var json = (await File.ReadAllTextAsync(asset)).Replace("'", "''", StringComparison.Ordinal);
+        File.Delete(asset);
+        Execute(folder, $"UPDATE Renders SET ShotJson = '{json}', ShotAsset = NULL, State = 'Running'; UPDATE RenderFrames SET State = 'Queued' WHERE Frame = 1");
+        await using (var again = await TestServer.StartAsync(folder))
+        {
+            Assert.Equal("done", await FinishedAsync(again, id));
+            Assert.True(File.Exists(asset));
+        }
+        Execute(folder, "UPDATE Renders SET Deleted = '2020-01-01'");
+        await (await TestServer.StartAsync(folder)).DisposeAsync();
+        Assert.Equal(2, Directory.GetFiles(Path.Combine(folder, "renders", id), "*.png").Length);
+    });
+
+    /// <summary>Many shots asked for at once, far more than are kept ready: none of the requests fails, and no edit is lost.</summary>
+    [Fact]
+    public async Task Many_shots_opened_at_once_are_all_there()
+    {
+        await using var server = await TestServer.StartAsync();
+        var ids = new List<string>();
+        for (var i = 0; i < 30; i++)
+        {
+            ids.Add(await server.NewShotAsync());
+        }
+        var dice = new Random(7);
+        var order = Enumerable.Range(0, 720).Select(i => ids[dice.Next(ids.Count)]).ToList();
+        await Parallel.ForEachAsync(order, new ParallelOptions { MaxDegreeOfParallelism = 24 }, async (id, cancel) =>
+        {
+            using var answer = await server.Client.GetAsync(new Uri($"/api/shots/{id}", UriKind.Relative), cancel);
+            Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+        });
+        // One that is closed and opened all the time takes every edit once.
+        await Parallel.ForEachAsync(Enumerable.Range(0, 60), new ParallelOptions { MaxDegreeOfParallelism = 12 }, async (n, _) =>
+        {
+            var (status, _) = await server.SendAsync(HttpMethod.Put, $"/api/shots/{ids[n % 30]}/name", new { name = $"Named {n}" });
+            Assert.Equal(HttpStatusCode.OK, status);
+        });
+        foreach (var id in ids)
+        {
+            Assert.Equal(2, (await server.GetAsync($"/api/shots/{id}")).GetProperty("revision").GetInt32());
+        }
+    }
 
     [Fact]
     public async Task A_film_says_how_far_it_is_and_one_that_is_cancelled_leaves_nothing_behind() => await InFolderAsync(async folder =>

@@ -52,7 +52,7 @@ public class SavedTests
 
     [Theory]
     [InlineData("""{"kind":"pose","name":"None","parts":[]}""", "0 channels")]
-    [InlineData("""{"kind":"other","name":"None"}""", "unrecognized type")]
+    [InlineData("""{"kind":"other","name":"None"}""", "the kind “other” is not known")]
     [InlineData("""[]""", "cannot be read")]
     public async Task What_is_no_pose_is_not_kept(string json, string why)
     {

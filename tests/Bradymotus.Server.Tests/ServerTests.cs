@@ -5,6 +5,7 @@ using System.Text.Json;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
+using Bradymotus.Server.Rendering;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting.Server;
@@ -319,6 +320,108 @@ public class ServerTests
         var stream = JsonElement.Parse(await probe.StandardOutput.ReadToEndAsync()).GetProperty("streams")[0];
         Assert.Equal(("h264", 32, 16, "24/1", "50", "yuv420p"), (stream.GetProperty("codec_name").GetString(), stream.GetProperty("width").GetInt32(),
             stream.GetProperty("height").GetInt32(), stream.GetProperty("r_frame_rate").GetString(), stream.GetProperty("nb_read_frames").GetString(), stream.GetProperty("pix_fmt").GetString()));
+    }
+
+    /// <summary>What an independent program says of a film: ffprobe.</summary>
+    private static async Task<(string Codec, double Seconds, int Frames)> ProbeAsync(string path)
+    {
+        var start = new System.Diagnostics.ProcessStartInfo("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=codec_name,nb_read_frames:format=duration:packet=duration_time", "-of", "json", path]) { RedirectStandardOutput = true };
+        using var probe = System.Diagnostics.Process.Start(start)!;
+        var about = JsonElement.Parse(await probe.StandardOutput.ReadToEndAsync());
+        var stream = about.GetProperty("streams")[0];
+        var packets = about.GetProperty("packets").EnumerateArray().Sum(p => p.TryGetProperty("duration_time", out var d) ? double.Parse(d.GetString()!, System.Globalization.CultureInfo.InvariantCulture) : 0);
+        var seconds = about.GetProperty("format").TryGetProperty("duration", out var all) ? double.Parse(all.GetString()!, System.Globalization.CultureInfo.InvariantCulture) : packets;
+        return (stream.GetProperty("codec_name").GetString()!, seconds, int.Parse(stream.GetProperty("nb_read_frames").GetString()!, System.Globalization.CultureInfo.InvariantCulture));
+    }
+
+    [Theory]
+    [InlineData("mp4", "h264")]
+    [InlineData("webm", "vp9")]
+    [InlineData("gif", "gif")]
+    [InlineData("apng", "apng")]
+    public async Task A_film_lasts_as_long_as_its_range_whatever_the_step_and_holds_what_is_missing(string format, string codec)
+    {
+        await using var server = await TestServer.StartAsync();
+        var render = await OrderAsync(server, "0-24/3");
+        await UntilAsync(async () => await StateAsync(server, render) == "done");
+        // One picture did not come.
+        Execute(server, $"UPDATE RenderFrames SET State = 'Failed' WHERE RenderId = '{render}' AND Frame = 6");
+        var (status, film) = await server.SendAsync(HttpMethod.Post, $"/api/renders/{render}/film", new { times = 1, format });
+        Assert.Equal(HttpStatusCode.OK, status);
+        Assert.Equal(1, film.GetProperty("held").GetInt32());
+        var path = Path.Combine(server.Folder, "film." + format);
+        await File.WriteAllBytesAsync(path, await server.Client.GetByteArrayAsync(new Uri(film.GetProperty("url").GetString()!, UriKind.Relative)));
+        var (name, seconds, frames) = await ProbeAsync(path);
+        Assert.Equal(codec, name);
+        // GIF counts in hundredths, and pictures that are the same may be one there.
+        Assert.Equal(25 / 24.0, seconds, 0.06);
+        Assert.True(frames == 25 || format is "gif" or "apng", $"{frames} frames");
+    }
+
+    [Theory]
+    [InlineData("8 9 10 11", "8 9 10 11", 0)]
+    [InlineData("_-2 _-1 _0 _1", "_-2 _-1 _0 _1", 0)]
+    [InlineData("-0002 -0010", "-0002 -0002 -0002 -0002 -0002 -0002 -0002 -0002 -0010 -0010 -0010 -0010 -0010 -0010 -0010 -0010", 0)]
+    [InlineData("0 2 4", "0 0 2 2 4 4", 0)]
+    [InlineData("0 1 4", "0 1 1 1 4", 2)]
+    [InlineData("0098 0099 0100", "0098 0099 0100", 0)]
+    public void Pictures_of_a_folder_come_by_their_numbers_and_are_held_where_some_are_missing(string names, string expected, int held)
+    {
+        var files = names.Split(' ').Select(n => $"/f/shot{n}.png").Reverse().ToList();
+        var frames = FilmFrames.OfFiles(files);
+        Assert.Equal(expected, string.Join(' ', frames.Pictures.Select(p => p[7..^4])));
+        Assert.Equal(held, frames.Held);
+        Assert.True(frames.AreNumbered);
+    }
+
+    [Fact]
+    public void Pictures_without_numbers_come_by_name_and_two_of_one_frame_are_refused()
+    {
+        Assert.Equal(["/f/a.png", "/f/b.png"], FilmFrames.OfFiles(["/f/b.png", "/f/a.png"]).Pictures);
+        Assert.Throws<Bradymotus.Core.Refusal>(() => FilmFrames.OfFiles(["/f/a1.png", "/f/b1.png"]));
+        Assert.Throws<Bradymotus.Core.Refusal>(() => FilmFrames.OfFiles(["/f/a0.png", "/f/a1.png", "/f/a999999999.png"]));
+        // A name with a minus before its number is negative only where something that is no letter stands before it.
+        Assert.Equal([5], FilmFrames.OfFiles(["/f/shot-0005.png"]).Frames);
+    }
+
+    [Fact]
+    public async Task The_sound_of_a_very_long_film_is_as_long_as_it_is()
+    {
+        // Two samples a frame would do: what counts is that none of the numbers wraps.
+        var path = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}.pcm");
+        try
+        {
+            var shot = Bradymotus.Core.Scene.Shot.Empty("Long");
+            await SoundMix.WriteAsync(path, shot, [.. Enumerable.Range(0, 50_000)], 1000, _ => null, isBare: true, CancellationToken.None);
+            Assert.Equal(50_000L * 48 * 4, new FileInfo(path).Length);
+        }
+        finally
+        {
+            File.Delete(path);
+        }
+    }
+
+    [Fact]
+    public async Task A_film_of_another_format_is_refused()
+    {
+        await using var server = await TestServer.StartAsync();
+        var render = await OrderAsync(server, "0-1");
+        await UntilAsync(async () => await StateAsync(server, render) == "done");
+        foreach (var format in new[] { "avi", "", "../x", "mp4.gifx" })
+        {
+            var (status, body) = await server.SendAsync(HttpMethod.Post, $"/api/renders/{render}/film", new { times = 1, format });
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.Contains(".webm", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+        }
+    }
+
+    private static void Execute(TestServer server, string sql)
+    {
+        using var db = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={Path.Combine(server.Folder, "bradymotus.db")}");
+        db.Open();
+        using var command = db.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
     }
 
     [Fact]

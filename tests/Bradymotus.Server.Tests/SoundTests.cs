@@ -130,7 +130,7 @@ public sealed class SoundTests : IDisposable
     private async Task<double[]> MixAsync(Shot shot, IEnumerable<int> frames, double rate = 24)
     {
         var flac = await File.ReadAllBytesAsync(At("tone.flac"));
-        await SoundMix.WriteAsync(At("mix.wav"), shot, [.. frames], rate, name => name == new string('a', 64) ? flac : null, CancellationToken.None);
+        await SoundMix.WriteAsync(At("mix.wav"), shot, [.. frames], rate, name => name == new string('a', 64) ? flac : null, isBare: false, CancellationToken.None);
         return await LoudnessAsync(At("mix.wav"));
     }
 

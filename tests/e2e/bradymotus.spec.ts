@@ -3,65 +3,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
-
-declare global {
-  interface Window {
-    /* eslint-disable @typescript-eslint/no-explicit-any */
-    bradymotus: any;
-    bradymotusStage: any;
-    bradymotusTracks: any;
-  }
-}
-
-const root = new URL('../..', import.meta.url).pathname;
-const lift = 'fender/transform.translate.y';
-
-async function open(page: Page, hash = '') {
-  await page.goto('/' + hash);
-  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
-}
-
-/** A copy of the demo shot, so that tests do not meet. */
-async function copy(page: Page): Promise<string> {
-  const shots = await (await page.request.get('/api/shots')).json();
-  const demo = shots.find((s: { name: string }) => s.name === 'Lantern Quay');
-  const made = await (await page.request.post(`/api/shots/${demo.id}/duplicate`)).json();
-  await open(page, `#${made.id}`);
-  return made.id;
-}
-
-const valueOf = (page: Page, address: string) =>
-  page.evaluate((a) => {
-    const s = window.bradymotus.shot;
-    return s.engine.values[s.channelAt(a).index] as number;
-  }, address);
-const keysOf = (page: Page, address: string) =>
-  page.evaluate((a) => window.bradymotus.shot.keysOf(a).slice() as number[], address);
-/** What was asked for has been drawn, and nothing more is waiting to be. */
-const settled = (page: Page) =>
-  page.evaluate(async () => {
-    for (let still = 0, drawn = -1; still < 3;) {
-      await new Promise((done) => requestAnimationFrame(done));
-      still = window.bradymotusStage.drawn === drawn ? still + 1 : 0;
-      drawn = window.bradymotusStage.drawn;
-    }
-  });
-/** What the stage draws at a point of the page: red, green, blue. */
-const pixelAt = (page: Page, at: { x: number; y: number }) =>
-  page.evaluate(({ x, y }) => {
-    const view = window.bradymotusStage;
-    view.draw();
-    const gl = view.renderer.getContext();
-    const box = view.canvas.getBoundingClientRect();
-    const ratio = view.canvas.width / box.width;
-    const pixel = new Uint8Array(4);
-    const [left, up] = [(x - box.left) * ratio, view.canvas.height - (y - box.top) * ratio];
-    gl.readPixels(left, up, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
-    return [...pixel.slice(0, 3)];
-  }, at);
-const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveText('Saved');
-const phase = (page: Page, name: string) => page.getByRole('button', { name, exact: true }).click();
-const select = (page: Page, name: string) => page.locator(`#node-${name.toLowerCase()}`).click();
+import { copy, keysOf, lift, open, phase, pixelAt, root, saved, select, settled, valueOf } from './page';
 
 test('a pose and a motion are kept with pictures, and put onto other objects of another shot', async ({ page }) => {
   await copy(page);

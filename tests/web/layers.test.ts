@@ -94,10 +94,14 @@ describe('a layer', () => {
     const weight = () => session.shot.valueOf(session.shot.channelAt(`${layer}/weight`)!);
     session.shot.pose([{ address: `${layer}/weight`, value: 0.2 }], true);
     const hand = async (field: HTMLElement, ...to: number[]) => {
-      const at = (clientX: number) => ({ clientX, clientY: 10, pointerId: 1, button: 0 });
-      fireEvent(field, new PointerEvent('pointerdown', { ...at(100), bubbles: true, cancelable: true }));
-      for (const x of to) fireEvent(field, new PointerEvent('pointermove', { ...at(100 + x), bubbles: true }));
-      fireEvent(field, new PointerEvent('pointerup', { ...at(100 + to.at(-1)!), bubbles: true }));
+      const at = (clientX: number) => ({ clientX, clientY: 10, button: 0 });
+      const send = (type: string, x: number) => {
+        const event = new MouseEvent(type, { ...at(x), bubbles: true, cancelable: true });
+        return fireEvent(field, Object.assign(event, { pointerId: 1 }));
+      };
+      await send('pointerdown', 100);
+      for (const x of to) await send('pointermove', 100 + x);
+      await send('pointerup', 100 + to.at(-1)!);
       await tick();
     };
     const field = await screen.findByRole('textbox', { name: /^Weight of/ });

@@ -64,6 +64,14 @@ public sealed record Curve
     /// <exception cref="Refusal">As the constructor.</exception>
     public Curve WithKeys(ImmutableArray<Key> keys) => new(keys, Before, After);
 
+    /// <summary>The same with the frames until which it goes on before and after its keys taken elsewhere, as its keys are.</summary>
+    /// <param name="frame">Where a frame goes.</param>
+    public Curve UntilAt(Func<double, double> frame)
+    {
+        Extrapolation End(Extrapolation end) => end.Until is { } until ? end with { Until = frame(until) } : end;
+        return Before.Until is null && After.Until is null ? this : new(Keys, End(Before), End(After));
+    }
+
     /// <summary>The same with other keys, of which it is known that they rise and hold to <see cref="CurveRules"/>.</summary>
     internal Curve WithSound(ImmutableArray<Key> keys) => new(keys, Before, After, true);
 

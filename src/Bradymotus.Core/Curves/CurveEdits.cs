@@ -71,7 +71,7 @@ public static class CurveEdits
         by.Validate();
         if (chosen.Count == curve.Keys.Length && by.IsShift && Shifted(curve, by) is { } all)
         {
-            return all;
+            return all.UntilAt(by.Frame);
         }
         var moved = new Key[chosen.Count];
         for (var i = 0; i < moved.Length; i++)
@@ -82,7 +82,9 @@ public static class CurveEdits
                 throw new Refusal($"Two keys would fall on frame {CurveRules.Number(moved[i].Frame)}: scale them less, or move one first.");
             }
         }
-        return curve.WithKeys(moved.Length == curve.Keys.Length ? ImmutableCollectionsMarshal.AsImmutableArray(moved) : Merged(Without(curve.Keys, chosen), moved));
+        return moved.Length == curve.Keys.Length
+            ? curve.WithKeys(ImmutableCollectionsMarshal.AsImmutableArray(moved)).UntilAt(by.Frame)
+            : curve.WithKeys(Merged(Without(curve.Keys, chosen), moved));
     }
 
     /// <summary>All keys moved alike: order, handles and segments are as they were, so that only how far it goes has to be looked at. Null where that is too far.</summary>

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Bradymotus.Core.Numerics;
 
 namespace Bradymotus.Core.Curves;
 
@@ -98,7 +99,7 @@ public static class CurveFitting
         var evaluator = curve.Compile();
         for (var s = 0; s < frames.Length; s++)
         {
-            var near = 0.25 * (1 - Math.Cos(Math.PI * (s % Half) / Half));
+            var near = 0.25 * (1 - Real.CosDegrees(180.0 * (s % Half) / Half));
             frames[s] = s == 2 * Half ? b.Frame : a.Frame + (b.Frame - a.Frame) * (s < Half ? near : 0.5 + near);
             values[s] = s == 2 * Half ? b.Value : evaluator.Evaluate(frames[s]);
         }

@@ -250,7 +250,7 @@ public static class CurveTools
             var isStraight = k.Segment is LinearSegment && (i + 1 == cut.Keys.Length || IsEven(frame, NewFrame(cut.Keys[i + 1].Frame)));
             return k with { Frame = frame, In = Timed(KeySide.In), Out = Timed(KeySide.Out), Segment = k.Segment is LinearSegment && !isStraight ? Segment.Bezier : k.Segment };
         });
-        return cut.WithKeys([.. keys]);
+        return cut.WithKeys([.. keys]).UntilAt(f => f < from0 ? f : NewFrame(f));
     }
 
     /// <summary>Turns easings into handles, within a thousandth of their rise; exactly where they are cubics.</summary>

@@ -238,11 +238,14 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
         foreach (var (address, channel) in shot.AllSetChannels())
         {
             cancel.ThrowIfCancellationRequested();
+            // What counts frames counts others, in its keys too.
+            var isInFrames = shot.FindLayer(address.Owner) is null && shot.Spec(address.Base).Unit == "frames";
             if (channel.Curve is { } curve)
             {
-                builder.Set(address, channel with { Curve = Scaled(curve, by) });
+                var scaled = Scaled(curve, by);
+                builder.Set(address, channel with { Curve = isInFrames ? CurveEdits.Transform(scaled, [.. Enumerable.Range(0, scaled.Keys.Length)], new(ValueScale: by)) : scaled });
             }
-            if (address.Base.Path == "repeat.shift" && shot.FindNode(address.Owner) is not null)
+            if (isInFrames)
             {
                 builder.Set(address, builder.Channel(address) with { Value = channel.Value * by });
             }
@@ -259,11 +262,10 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
 
     private Curve Scaled(Curve curve, double by)
     {
-        Extrapolation End(Extrapolation e) => e.Until is { } until ? e with { Until = until * by } : e;
         Curve Of(bool snap)
         {
             var transform = new KeyTransform(FrameScale: by, Snap: snap);
-            return new Curve([.. curve.Keys.Select(transform.Apply)], End(curve.Before), End(curve.After));
+            return curve.WithKeys([.. curve.Keys.Select(transform.Apply)]).UntilAt(f => f * by);
         }
         if (!Snap)
         {

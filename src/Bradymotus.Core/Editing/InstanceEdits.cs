@@ -213,7 +213,7 @@ internal sealed class Instances(string prefix, double frame)
     private static Node Later(Node node, double frames) => frames == 0 || node.Channels is null ? node : node with
     {
         Channels = node.Channels.SetItems(node.Channels.Where(c => c.Value.Curve is not null).Select(c => KeyValuePair.Create(c.Key,
-            c.Value with { Curve = c.Value.Curve!.WithKeys([.. c.Value.Curve.Keys.Select(k => k with { Frame = k.Frame + frames })]) })).ToList()),
+            c.Value with { Curve = c.Value.Curve!.WithKeys([.. c.Value.Curve.Keys.Select(k => k with { Frame = k.Frame + frames })]).UntilAt(f => f + frames) })).ToList()),
     };
 
     private string NextId(Shot shot)

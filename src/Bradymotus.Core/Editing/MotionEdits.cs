@@ -45,10 +45,9 @@ public sealed record PutMotion(
             var by = new KeyTransform(Frame - First, own, First, Time, 0, scale);
             by.Validate();
             var keys = f.Part.Curve.Keys.Select(by.Apply).ToImmutableArray();
-            Extrapolation End(Extrapolation e) => e.Until is { } until ? e with { Until = by.Frame(until) } : e;
             if (curve is null)
             {
-                return new Curve(keys, End(f.Part.Curve.Before), End(f.Part.Curve.After));
+                return f.Part.Curve.WithKeys(keys).UntilAt(by.Frame);
             }
             var (first, last) = (keys[0].Frame, keys[^1].Frame);
             return curve.WithKeys(CurveEdits.Merged([.. curve.Keys.Where(k => k.Frame < first || k.Frame > last)], keys.AsSpan()));

@@ -39,7 +39,7 @@ public sealed record HoldPose(double Frame, IReadOnlyList<ChannelAddress> Channe
                 keys[at] = key with { Segment = Segment.Hold };
                 keys.Insert(at + 1, key with { Frame = key.Frame + Frames });
             }
-            var made = curve.WithKeys([.. keys]);
+            var made = Follow ? curve.WithKeys([.. keys]).UntilAt(f => f > Frame ? f + Frames : f) : curve.WithKeys([.. keys]);
             // What comes before the pose, and after the hold, keeps its shape.
             return at < 0 ? made : CurveEdits.Pinned(curve, at, CurveEdits.Pinned(curve, at, made, at, KeySide.In), at + 1, KeySide.Out);
         }, cancel);

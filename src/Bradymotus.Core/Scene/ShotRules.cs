@@ -73,6 +73,10 @@ public static class ShotRules
         }
         var areShapes = before is null;
         var areCurves = before is null;
+        if (!isTree)
+        {
+            ValidateFollowers(before!, shot, changed);
+        }
         foreach (var node in changed)
         {
             var old = before?.FindNode(node.Id);
@@ -292,6 +296,19 @@ public static class ShotRules
         if (mesh.Traced.Distinct().Count() < mesh.Traced.Length)
         {
             throw new Refusal($"A point of “{mesh.Name}” is traced twice: once is enough.");
+        }
+    }
+
+    /// <summary>A node that follows another now takes all along that follow it: those below it were not touched, and may be too many in a row.</summary>
+    private static void ValidateFollowers(Shot before, Shot shot, List<Node> changed)
+    {
+        if (!changed.Exists(n => n.Follows is not null && n.Follows != before.FindNode(n.Id)?.Follows))
+        {
+            return;
+        }
+        foreach (var node in shot.Nodes.Where(n => n.Follows is not null))
+        {
+            ValidateReferences(shot, node);
         }
     }
 

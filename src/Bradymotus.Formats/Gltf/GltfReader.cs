@@ -117,7 +117,8 @@ internal sealed class GltfReader
         {
             _missed.Add($"{_renamed} nodes got other names: siblings need different ones, and a name cannot be empty or hold a slash.");
         }
-        var last = Math.Max(47, (int)Math.Min(FrameRange.MostFrames / 2, Math.Ceiling(_options.Rate.Frame(animation?.Duration ?? 0) - 1e-4)));
+        // A clip has the range of its own; what stands still has two seconds.
+        var last = animation?.Duration is > 0 and var seconds ? (int)Math.Min(FrameRange.MostFrames / 2, Math.Ceiling(_options.Rate.Frame(seconds) - 1e-4)) : 47;
         var shot = Shot.Empty(NodeNames.Clean(name, "Imported")) with
         {
             Rate = _options.Rate,

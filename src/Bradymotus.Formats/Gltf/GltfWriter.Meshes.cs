@@ -49,7 +49,7 @@ public sealed partial class GltfWriter
         var count = paths.Length;
         static float[] Floats(double[] v, double by) => [.. v.Select(x => (float)(x * by))];
         var rate = Shot.Rate.FramesPerSecond;
-        if (!Keep(Track.Of(curves, values, Shot.Range.First, Shot.Range.Last), (kind, keys) =>
+        if (!Keep(Track.Of(curves, values, Shot.Range.First, Shot.Range.Last, Seconds), (kind, keys) =>
         {
             if (kind == TrackKind.Cubic)
             {
@@ -62,7 +62,7 @@ public sealed partial class GltfWriter
         }))
         {
             var evaluators = curves.Select(c => c?.Compile()).ToArray();
-            TheAnimation.CreateMorphChannel(own, _frames.ToDictionary(Seconds, f => evaluators.Select((e, i) => (float)(e?.Evaluate(f) ?? values[i])).ToArray()), count, true);
+            TheAnimation.CreateMorphChannel(own, _frames.DistinctBy(Seconds).ToDictionary(Seconds, f => evaluators.Select((e, i) => (float)(e?.Evaluate(f) ?? values[i])).ToArray()), count, true);
             _changed.Add($"The morph weights of {mesh.Name} are sampled every {StepText}.");
         }
     }

@@ -91,6 +91,10 @@ public sealed partial class GltfWriter
         }
         var (whole, made) = MakeReal.Everywhere(shot, shot.Range.First, cancel);
         var writer = new GltfWriter(whole, assets, options);
+        if (shot.Range.First != 0)
+        {
+            writer._changed.Add($"Frame {shot.Range.First}, where the shot begins, is at 0 seconds in the file.");
+        }
         if (made > 0)
         {
             writer._changed.Add($"{made} {(made == 1 ? "instance or repeat is" : "instances and repeats are")} written out object by object, their meshes shared.");
@@ -205,7 +209,7 @@ public sealed partial class GltfWriter
         }
         else
         {
-            Track? TrackOf(string[] paths) => Track.Of([.. paths.Select(CurveOf)], [.. paths.Select(Now)], Shot.Range.First, Shot.Range.Last);
+            Track? TrackOf(string[] paths) => Track.Of([.. paths.Select(CurveOf)], [.. paths.Select(Now)], Shot.Range.First, Shot.Range.Last, Seconds);
             sampled.Moves = areMoving[0] && !Keep(TrackOf(move), (f, k) => Triples(f, k, own, isScale: false));
             sampled.Scales = areMoving[2] && !Keep(TrackOf(size), (f, k) => Triples(f, k, own, isScale: true));
             // Angles are no quaternions in between, and linear ones go the way that glTF means only where all four are keyed together.
@@ -233,7 +237,7 @@ public sealed partial class GltfWriter
 
     private Animation TheAnimation => _animation ??= _model.CreateAnimation(Shot.Name);
 
-    private float Seconds(double frame) => (float)Shot.Rate.Seconds(frame - Math.Min(0, Shot.Range.First));
+    private float Seconds(double frame) => (float)Shot.Rate.Seconds(frame - Shot.Range.First);
 
     /// <summary>Slopes go over by the second.</summary>
     private Vector3 Slope(double[] perFrame) => Vector(perFrame) * (float)Shot.Rate.FramesPerSecond;

@@ -1,3 +1,4 @@
+using Bradymotus.Core;
 using Bradymotus.Core.Curves;
 
 namespace Bradymotus.Formats.Gltf;
@@ -23,9 +24,11 @@ internal sealed record Track(TrackKind Kind, IReadOnlyList<TrackKey> Keys)
     /// <param name="statics">The values of those.</param>
     /// <param name="first">The first frame that is asked for.</param>
     /// <param name="last">The last.</param>
+    /// <param name="seconds">The time of a frame in the file.</param>
     /// <returns>Null where glTF has no such track.</returns>
-    internal static Track? Of(IReadOnlyList<Curve?> curves, IReadOnlyList<double> statics, double first, double last)
+    internal static Track? Of(IReadOnlyList<Curve?> curves, IReadOnlyList<double> statics, double first, double last, Func<double, float> seconds)
     {
+        curves = [.. curves.Select(c => c is null ? null : From(c, first))];
         var moving = curves.OfType<Curve>().ToList();
         if (moving.Count == 0 || !moving.All(c => HoldsBeyond(c, first, last)))
         {
@@ -53,9 +56,33 @@ internal sealed record Track(TrackKind Kind, IReadOnlyList<TrackKey> Keys)
             {
                 (key.Value[i], key.In[i], key.Out[i]) = curves[i] is { } curve ? At(curve, frame) : (statics[i], 0, 0);
             }
+            // Times are numbers of 32 bits: keys that lie close together, far from the first, may have the same.
+            if (keys.Count > 0 && !(seconds(frame) > seconds(keys[^1].Frame)))
+            {
+                return null;
+            }
             keys.Add(key);
         }
         return new(kind.Value, keys);
+    }
+
+    /// <summary>A curve from a frame on, which is its time 0 in the file: what comes before has no time there. The same shape, where it can be divided.</summary>
+    private static Curve From(Curve curve, double first)
+    {
+        if (curve.Keys[0].Frame >= first - Curve.LeastGap)
+        {
+            return curve;
+        }
+        try
+        {
+            var cut = curve.Keys[^1].Frame > first ? KeyInsertion.Insert(curve, first) : curve.WithKeys([.. curve.Keys, new Key(first, curve.Evaluate(first))]);
+            return new Curve([.. cut.Keys.Where(k => k.Frame >= first - Curve.LeastGap)], null, cut.After);
+        }
+        catch (Refusal)
+        {
+            // An easing that cannot be divided is sampled, as all easings are.
+            return curve;
+        }
     }
 
     private static bool HoldsBeyond(Curve curve, double first, double last) =>

@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using System.Text;
 using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
@@ -7,7 +8,7 @@ namespace Bradymotus.Formats.Meshes;
 
 /// <summary>
 /// Wavefront OBJ with its MTL: vertices, normals, texture coordinates, faces of any number of corners, objects and groups, materials. Corners that
-/// share all three indices become one vertex; faces are taken apart as fans.
+/// share all three indices become one vertex; smoothing groups are those of the file, and faces stay within their outlines.
 /// </summary>
 internal sealed class ObjReader
 {
@@ -17,11 +18,14 @@ internal sealed class ObjReader
     private readonly Dictionary<string, string> _materials = [];
     private readonly Dictionary<(int, int, int), int> _vertices = [];
     private readonly List<(int Position, int TexCoord, int Normal)> _corners = [];
-    // For each material, in order of their first use: the corners of its triangles.
-    private readonly List<(string Material, List<int> Indices)> _parts = [];
+    // The materials in order of their first use.
+    private readonly List<string> _parts = [];
+    private readonly List<int> _face = [];
+    private PolygonMesh _mesh = new();
     private string? _name;
     private string _material = "";
-    private int _wrong;
+    private int _smoothing = PolygonMesh.ByAngle;
+    private int _wrong, _unclear;
 
     private ObjReader(SourceFiles files, ImportOptions options) => (_files, _scene) = (files, new(files.Name, options));
 
@@ -34,8 +38,7 @@ internal sealed class ObjReader
 
     private void Read(ReadOnlySpan<byte> text, CancellationToken cancel)
     {
-        var lines = new Lines(text);
-        Span<int> face = stackalloc int[256];
+        var lines = new Lines(Joined(text));
         while (lines.Next())
         {
             if ((lines.Number & 0xffff) == 0)
@@ -59,12 +62,17 @@ internal sealed class ObjReader
             }
             else if (word.SequenceEqual("f"u8))
             {
-                AddFace(ref lines, face);
+                AddFace(ref lines);
             }
             else if (word.SequenceEqual("o"u8) || word.SequenceEqual("g"u8))
             {
                 Finish();
                 _name = lines.Line;
+            }
+            else if (word.SequenceEqual("s"u8))
+            {
+                // A group, or off, which is 0 as well.
+                _smoothing = Math.Max(PolygonMesh.Flat, Lines.Whole(lines.Word(), out _));
             }
             else if (word.SequenceEqual("usemtl"u8))
             {
@@ -82,8 +90,30 @@ internal sealed class ObjReader
         Finish();
         if (_wrong > 0)
         {
-            _scene.Missed.Add($"{_wrong} faces were left out: they refer to vertices that are not there.");
+            _scene.Missed.Add($"{_wrong} {(_wrong == 1 ? "face was" : "faces were")} left out: they refer to vertices that are not there.");
         }
+        if (_unclear > 0)
+        {
+            _scene.Missed.Add($"{_unclear} {(_unclear == 1 ? "face crosses itself or has" : "faces cross themselves or have")} too many corners, and may be filled otherwise than meant: divide them where they were made.");
+        }
+    }
+
+    /// <summary>A backslash at the end of a line goes on with the next one.</summary>
+    private static ReadOnlySpan<byte> Joined(ReadOnlySpan<byte> text)
+    {
+        if (text.IndexOf("\\\n"u8) < 0 && text.IndexOf("\\\r\n"u8) < 0)
+        {
+            return text;
+        }
+        var joined = text.ToArray();
+        for (var i = 0; i + 1 < joined.Length; i++)
+        {
+            if (joined[i] == '\\' && (joined[i + 1] == '\n' || (joined[i + 1] == '\r' && i + 2 < joined.Length && joined[i + 2] == '\n')))
+            {
+                joined.AsSpan(i, joined[i + 1] == '\n' ? 2 : 3).Fill((byte)' ');
+            }
+        }
+        return joined;
     }
 
     private static void Add(List<float> to, float x, float y, float z)
@@ -93,10 +123,10 @@ internal sealed class ObjReader
         to.Add(z);
     }
 
-    private void AddFace(scoped ref Lines lines, scoped Span<int> face)
+    private void AddFace(scoped ref Lines lines)
     {
-        var count = 0;
-        for (var word = lines.Word(); !word.IsEmpty && count < face.Length; word = lines.Word())
+        _face.Clear();
+        for (var word = lines.Word(); !word.IsEmpty; word = lines.Word())
         {
             // From 1; below 0 it counts back from the newest.
             static int Place(int index, int count) => index > 0 ? index - 1 : index < 0 ? count + index : -1;
@@ -121,25 +151,19 @@ internal sealed class ObjReader
                 _vertices.Add(corner, vertex = _corners.Count);
                 _corners.Add(corner);
             }
-            face[count++] = vertex;
+            _face.Add(vertex);
         }
-        if (count < 3)
+        if (_face.Count < 3)
         {
             return;
         }
-        var part = _parts.FindIndex(p => p.Material == _material);
+        var part = _parts.IndexOf(_material);
         if (part < 0)
         {
             part = _parts.Count;
-            _parts.Add((_material, []));
+            _parts.Add(_material);
         }
-        var indices = _parts[part].Indices;
-        for (var i = 1; i + 1 < count; i++)
-        {
-            indices.Add(face[0]);
-            indices.Add(face[i]);
-            indices.Add(face[i + 1]);
-        }
+        _mesh.Add(CollectionsMarshal.AsSpan(_face), _smoothing, part);
     }
 
     /// <summary>Makes a mesh of what has come since the last one.</summary>
@@ -163,25 +187,12 @@ internal sealed class ObjReader
                     (texCoords![2 * v], texCoords[2 * v + 1]) = (_texCoords[2 * texCoord], _texCoords[2 * texCoord + 1]);
                 }
             }
-            int[] indices = [.. _parts.SelectMany(p => p.Indices)];
-            var smooth = Normals.Smooth(positions, indices);
-            for (var v = 0; v < normals.Length; v += 3)
-            {
-                var length = MathF.Sqrt(normals[v] * normals[v] + normals[v + 1] * normals[v + 1] + normals[v + 2] * normals[v + 2]);
-                for (var i = 0; i < 3; i++)
-                {
-                    normals[v + i] = length > 0 && float.IsFinite(length) ? normals[v + i] / length : smooth[v + i];
-                }
-            }
-            var first = 0;
-            var parts = new int[_parts.Count];
-            for (var p = 0; p < parts.Length; p++)
-            {
-                parts[p] = first;
-                first += _parts[p].Indices.Count / 3;
-            }
-            _scene.Add(_name, new Mesh(positions, normals, indices) { TexCoords = texCoords, Parts = parts }, [.. _parts.Select(p => _materials.GetValueOrDefault(p.Material, ""))]);
+            var placeOf = _corners.ConvertAll(c => c.Position);
+            var mesh = _mesh.Make(positions, normals, texCoords, null, CollectionsMarshal.AsSpan(placeOf), _parts.Count, out var unclear);
+            _unclear += unclear;
+            _scene.Add(_name, mesh, [.. _parts.Select(p => _materials.GetValueOrDefault(p, ""))]);
         }
+        _mesh = new();
         _parts.Clear();
         _corners.Clear();
         _vertices.Clear();
@@ -236,7 +247,8 @@ internal sealed class ObjReader
         Set("scale.x", scale[0], 1);
         Set("scale.y", scale[1], 1);
         Set("offset.x", offset[0], 0);
-        Set("offset.y", -offset[1], 0);
+        // There v goes upwards from the lower edge, here downwards from the upper: what is s·v + o there is 1 − (s·(1 − v) + o) here.
+        Set("offset.y", 1 - scale[1] - offset[1], 0);
         if (slot == MapSlot.Color && !channels.ContainsKey("look.color.r"))
         {
             (channels["look.color.r"], channels["look.color.g"], channels["look.color.b"]) = (1, 1, 1);

@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using System.Runtime.InteropServices;
 using System.Text;
 using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
@@ -64,7 +65,8 @@ internal static class PlyReader
         var scene = new MeshScene(files.Name, options);
         float[] positions = [], normals = [], texCoords = [];
         float[]? colors = null;
-        var indices = new List<int>();
+        var mesh = new PolygonMesh();
+        var face = new List<int>();
         var (hasNormals, hasTexCoords, wrong) = (false, false, 0);
         foreach (var element in elements)
         {
@@ -101,26 +103,25 @@ internal static class PlyReader
                             throw Damaged($"a list of {count} numbers goes beyond its end");
                         }
                         var isFace = element.Name == "face" && property.Name is "vertex_indices" or "vertex_index";
-                        var (first, last) = (0, 0);
+                        face.Clear();
                         for (var k = 0; k < count; k++)
                         {
                             var value = source.Next(property.Type);
-                            var index = value is >= 0 and < int.MaxValue ? (int)value : -1;
-                            if (isFace && k >= 2)
+                            if (isFace)
                             {
-                                if (Math.Min(first, Math.Min(last, index)) < 0 || Math.Max(first, Math.Max(last, index)) >= positions.Length / 3)
-                                {
-                                    wrong++;
-                                }
-                                else
-                                {
-                                    indices.Add(first);
-                                    indices.Add(last);
-                                    indices.Add(index);
-                                }
+                                face.Add(value is >= 0 and < int.MaxValue ? (int)value : -1);
                             }
-                            first = k == 0 ? index : first;
-                            last = index;
+                        }
+                        if (face.Count >= 3)
+                        {
+                            if (face.TrueForAll(v => (uint)v < positions.Length / 3))
+                            {
+                                mesh.Add(CollectionsMarshal.AsSpan(face), PolygonMesh.ByAngle, 0);
+                            }
+                            else
+                            {
+                                wrong++;
+                            }
                         }
                         continue;
                     }
@@ -156,14 +157,23 @@ internal static class PlyReader
         }
         if (wrong > 0)
         {
-            scene.Missed.Add($"{wrong} triangles were left out: they refer to vertices that are not there.");
+            scene.Missed.Add($"{wrong} {(wrong == 1 ? "face was" : "faces were")} left out: they refer to vertices that are not there.");
         }
-        int[] all = [.. indices];
         if (!hasNormals || !Array.TrueForAll(normals, float.IsFinite))
         {
-            normals = Normals.Smooth(positions, all);
+            Array.Clear(normals);
         }
-        scene.Add(Path.GetFileNameWithoutExtension(files.Name), new Mesh(positions, normals, all) { TexCoords = hasTexCoords ? texCoords : null, Colors = colors }, []);
+        var places = new int[positions.Length / 3];
+        for (var v = 0; v < places.Length; v++)
+        {
+            places[v] = v;
+        }
+        var made = mesh.Make(positions, normals, hasTexCoords ? texCoords : null, colors, places, 1, out var unclear);
+        if (unclear > 0)
+        {
+            scene.Missed.Add($"{unclear} {(unclear == 1 ? "face crosses itself or has" : "faces cross themselves or have")} too many corners, and may be filled otherwise than meant: divide them where they were made.");
+        }
+        scene.Add(Path.GetFileNameWithoutExtension(files.Name), made, []);
         return scene.ToImported();
     }
 

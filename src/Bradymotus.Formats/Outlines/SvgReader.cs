@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Numerics;
 using System.Xml;
 using System.Xml.Linq;
 using Bradymotus.Core;
@@ -14,13 +15,18 @@ internal sealed class SvgReader
 {
     private const int MostDepth = 64, MostShapes = 2000;
 
+    // Elements that refer to others may be many times what the file holds.
+    private const int MostVisits = 100_000;
+
     // The larger side of a drawing, in metres: what a drawing's units mean in the world is not said in it.
     private const double Side = 2;
 
     private readonly string _name;
-    private readonly List<(string Name, SKPath Path, string Colour)> _shapes = [];
+    private readonly List<(string Name, SKPath Path, Vector4 Colour)> _shapes = [];
     private readonly HashSet<string> _missed = [];
     private Dictionary<string, XElement> _byId = [];
+    private SvgStyles? _styles;
+    private int _visits;
 
     private SvgReader(string name) => _name = name;
 
@@ -45,7 +51,12 @@ internal sealed class SvgReader
             throw new Refusal($"{_name} cannot be read as SVG: it begins with “{root.Name.LocalName}”, not with “svg”.");
         }
         _byId = root.Descendants().Where(e => e.Attribute("id") is not null).GroupBy(e => e.Attribute("id")!.Value).ToDictionary(g => g.Key, g => g.First());
-        Walk(root, SKMatrix.Identity, new("black", "none", 1, false), 0);
+        _styles = new(root);
+        if (_styles.HasOthers)
+        {
+            _missed.Add("Style rules that depend on where an element stands were left out: only those by name, class and id are taken.");
+        }
+        Walk(root, SKMatrix.Identity, new("black", "none", "black", 1, false, 1, 1, 1), 0);
         var bounds = _shapes.Aggregate(SKRect.Empty, (b, s) => b.IsEmpty ? s.Path.TightBounds : SKRect.Union(b, s.Path.TightBounds));
         var size = Math.Max(bounds.Width, bounds.Height);
         if (_shapes.Count == 0 || !(size > 0 && float.IsFinite(size)))
@@ -59,7 +70,7 @@ internal sealed class SvgReader
     {
         var names = new NodeNames();
         var nodes = new List<Node>();
-        var materials = new Dictionary<string, Material>();
+        var materials = new Dictionary<Vector4, Material>();
         foreach (var (name, path, colour) in _shapes)
         {
             var own = path.TightBounds;
@@ -108,7 +119,7 @@ internal sealed class SvgReader
         return new(shot, [], new(came, [.. _missed]));
     }
 
-    private readonly record struct Paint(string Fill, string Stroke, double Width, bool EvenOdd);
+    private readonly record struct Paint(string Fill, string Stroke, string Current, double Width, bool EvenOdd, double Opacity, double FillOpacity, double StrokeOpacity);
 
     private void Walk(XElement element, SKMatrix map, Paint paint, int depth)
     {
@@ -116,7 +127,13 @@ internal sealed class SvgReader
         {
             throw new Refusal($"{_name} is nested more than {MostDepth} deep, or refers to itself: flatten it.");
         }
-        string? Own(string what) => Style(element, what) ?? element.Attribute(what)?.Value.Trim();
+        if (++_visits > MostVisits)
+        {
+            throw new Refusal($"{_name} draws more than {MostVisits} things, many of them again and again: flatten it.");
+        }
+        string? Own(string what) => _styles!.Of(element, what);
+        double Part(string what, double otherwise) => Own(what) is { } text && double.TryParse(text.TrimEnd('%'), NumberStyles.Float, CultureInfo.InvariantCulture, out var part)
+            ? Math.Clamp(text.EndsWith('%') ? part / 100 : part, 0, 1) : otherwise;
         if (Own("display") == "none" || Own("visibility") == "hidden")
         {
             return;
@@ -126,7 +143,8 @@ internal sealed class SvgReader
             map = SvgTransform.Parse(transform, _name).PostConcat(map);
         }
         paint = new(Own("fill") is { } f && f != "inherit" ? f : paint.Fill, Own("stroke") is { } s && s != "inherit" ? s : paint.Stroke,
-            Own("stroke-width") is { } w ? Length(w) : paint.Width, Own("fill-rule") is { } rule ? rule == "evenodd" : paint.EvenOdd);
+            Own("color") is { } c && c != "inherit" ? c : paint.Current, Own("stroke-width") is { } w ? Length(w) : paint.Width, Own("fill-rule") is { } rule ? rule == "evenodd" : paint.EvenOdd,
+            paint.Opacity * Part("opacity", 1), Part("fill-opacity", paint.FillOpacity), Part("stroke-opacity", paint.StrokeOpacity));
         switch (element.Name.LocalName)
         {
             case "svg" or "g" or "a" or "switch":
@@ -146,7 +164,9 @@ internal sealed class SvgReader
                     _missed.Add($"“{target}” was left out: it is not in the file.");
                 }
                 break;
-            case "text" or "image" or "foreignObject" or "script" or "style" or "filter" or "mask" or "clipPath" or "linearGradient" or "radialGradient" or "pattern":
+            case "style":
+                break;
+            case "text" or "image" or "foreignObject" or "script" or "filter" or "mask" or "clipPath" or "linearGradient" or "radialGradient" or "pattern":
                 if (element.Name.LocalName is not ("linearGradient" or "radialGradient"))
                 {
                     _missed.Add($"What is a “{element.Name.LocalName}” was left out: only outlines are taken{(element.Name.LocalName == "text" ? "; make paths of words first" : "")}.");
@@ -170,7 +190,7 @@ internal sealed class SvgReader
         var name = NodeNames.Clean(element.Attribute("id")?.Value ?? element.Elements().FirstOrDefault(e => e.Name.LocalName == "title")?.Value, "Outline");
         if (paint.Fill != "none")
         {
-            Keep(name, new SKPath(path), paint.Fill);
+            Keep(name, new SKPath(path), paint.Fill, paint.Opacity * paint.FillOpacity);
         }
         if (paint.Stroke != "none" && paint.Width > 0)
         {
@@ -178,11 +198,11 @@ internal sealed class SvgReader
             using var stroked = new SKPathBuilder();
             if (pen.GetFillPath(path, stroked))
             {
-                Keep(paint.Fill != "none" ? $"{name} stroke" : name, stroked.Detach(), paint.Stroke);
+                Keep(paint.Fill != "none" ? $"{name} stroke" : name, stroked.Detach(), paint.Stroke, paint.Opacity * paint.StrokeOpacity);
             }
         }
 
-        void Keep(string called, SKPath outline, string colour)
+        void Keep(string called, SKPath outline, string colour, double opacity)
         {
             if (_shapes.Count >= MostShapes)
             {
@@ -191,7 +211,8 @@ internal sealed class SvgReader
             outline.Transform(map);
             if (outline.TightBounds is { Width: > 0, Height: > 0 } box && float.IsFinite(box.Width + box.Height))
             {
-                _shapes.Add((called, outline, colour));
+                var look = ColourOf(colour, paint.Current);
+                _shapes.Add((called, outline, look with { W = look.W * (float)opacity }));
             }
         }
     }
@@ -238,9 +259,6 @@ internal sealed class SvgReader
         }
     }
 
-    private static string? Style(XElement element, string what) =>
-        element.Attribute("style")?.Value.Split(';').Select(p => p.Split(':', 2)).FirstOrDefault(p => p.Length == 2 && p[0].Trim() == what)?[1].Trim();
-
     private double Number(XElement element, string name, double otherwise = 0) => element.Attribute(name)?.Value is { } text && text != "auto" ? Length(text) : otherwise;
 
     /// <summary>A number with px or nothing behind it; of other units as many px as CSS says.</summary>
@@ -254,27 +272,72 @@ internal sealed class SvgReader
             : throw new Refusal($"{_name} holds “{(text.Length > 40 ? text[..40] + "…" : text)}” where a number of up to ten million belongs: mend the drawing.");
     }
 
-    /// <summary>A colour of CSS as a surface, its numbers made linear (IEC 61966-2-1).</summary>
-    private static ImmutableSortedDictionary<string, Channel> Look(string colour)
+    /// <summary>What something is painted with: a colour, or the mean of a gradient.</summary>
+    private Vector4 ColourOf(string paint, string current)
     {
-        var found = SKColor.TryParse(colour, out var c) ? c : System.Drawing.Color.FromName(colour) is { IsKnownColor: true } known ? new SKColor(known.R, known.G, known.B) : ByNumbers(colour);
-        static Channel Linear(byte b)
+        if (paint == "currentColor")
         {
-            var v = b / 255.0;
-            return new(Math.Round(v <= 0.04045 ? v / 12.92 : Math.Pow((v + 0.055) / 1.055, 2.4), 5));
+            paint = current;
         }
-        return ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal,
-        [
-            KeyValuePair.Create("look.color.r", Linear(found.Red)), KeyValuePair.Create("look.color.g", Linear(found.Green)), KeyValuePair.Create("look.color.b", Linear(found.Blue)),
-        ]);
+        if (paint.StartsWith("url(", StringComparison.Ordinal))
+        {
+            var id = paint[4..].Split(')')[0].Trim(' ', '"', '\'').TrimStart('#');
+            if (_byId.TryGetValue(id, out var gradient) && MeanOf(gradient, current, 0) is { } mean)
+            {
+                _missed.Add($"The gradient “{id}” became one colour, its mean.");
+                return mean;
+            }
+            // What may be said behind it is for this case.
+            var instead = paint.IndexOf(')', StringComparison.Ordinal) is >= 0 and var end ? paint[(end + 1)..].Trim() : "";
+            if (instead.Length > 0 && SvgColour.Parse(instead) is { } other)
+            {
+                return other;
+            }
+            _missed.Add($"What is painted with “{id}” became grey: it is no gradient that is known.");
+            return Grey;
+        }
+        if (SvgColour.Parse(paint) is { } colour)
+        {
+            return colour;
+        }
+        _missed.Add($"The colour “{(paint.Length > 40 ? paint[..40] + "…" : paint)}” is not known: what has it became grey.");
+        return Grey;
     }
 
-    private static SKColor ByNumbers(string colour)
+    private static Vector4 Grey { get; } = new(0.2158605f, 0.2158605f, 0.2158605f, 1);
+
+    /// <summary>The mean of the stops of a gradient, each as wide as it reaches to its neighbours; null where there are none.</summary>
+    private Vector4? MeanOf(XElement gradient, string current, int depth)
     {
-        var numbers = colour.StartsWith("rgb", StringComparison.Ordinal)
-            ? colour[(colour.IndexOf('(', StringComparison.Ordinal) + 1)..].Split([',', ' ', '/', ')'], StringSplitOptions.RemoveEmptyEntries) : [];
-        byte At(int i) => i < numbers.Length && double.TryParse(numbers[i].TrimEnd('%'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
-            ? (byte)Math.Clamp(numbers[i].EndsWith('%') ? v * 2.55 : v, 0, 255) : (byte)128;
-        return new(At(0), At(1), At(2));
+        var stops = gradient.Elements().Where(e => e.Name.LocalName == "stop").Take(1000).Select(e =>
+        {
+            var text = _styles!.Of(e, "offset") ?? "0";
+            var at = float.TryParse(text.TrimEnd('%'), NumberStyles.Float, CultureInfo.InvariantCulture, out var o) ? text.EndsWith('%') ? o / 100 : o : 0;
+            var opacity = float.TryParse(_styles.Of(e, "stop-opacity") ?? "1", NumberStyles.Float, CultureInfo.InvariantCulture, out var part) ? Math.Clamp(part, 0, 1) : 1;
+            var named = _styles.Of(e, "stop-color") ?? "black";
+            var colour = SvgColour.Parse(named == "currentColor" ? current : named) ?? Grey;
+            return (At: Math.Clamp(at, 0, 1), Colour: colour with { W = colour.W * opacity });
+        }).OrderBy(s => s.At).ToList();
+        if (stops.Count == 0)
+        {
+            var target = (gradient.Attribute("href") ?? gradient.Attribute(XName.Get("href", "http://www.w3.org/1999/xlink")))?.Value;
+            return depth < 16 && target is ['#', .. var id] && _byId.TryGetValue(id, out var other) ? MeanOf(other, current, depth + 1) : null;
+        }
+        var sum = stops[0].Colour * stops[0].At + stops[^1].Colour * (1 - stops[^1].At);
+        for (var i = 0; i + 1 < stops.Count; i++)
+        {
+            sum += (stops[i].Colour + stops[i + 1].Colour) / 2 * (stops[i + 1].At - stops[i].At);
+        }
+        return sum;
+    }
+
+    private static ImmutableSortedDictionary<string, Channel> Look(Vector4 colour)
+    {
+        static Channel Of(float v) => new(Math.Round(v, 5));
+        var look = ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal,
+        [
+            KeyValuePair.Create("look.color.r", Of(colour.X)), KeyValuePair.Create("look.color.g", Of(colour.Y)), KeyValuePair.Create("look.color.b", Of(colour.Z)),
+        ]);
+        return colour.W < 1 ? look.Add("look.opacity", Of(colour.W)) : look;
     }
 }

@@ -155,9 +155,11 @@ internal sealed class PictureSky : Sky
         // Between the four nearest pixels, once round and up to the poles.
         var x = (MathF.Atan2(direction.Z, direction.X) / (2 * MathF.PI) + _shift + 1) % 1 * _width - 0.5f;
         var y = Math.Clamp(MathF.Acos(Math.Clamp(direction.Y, -1, 1)) / MathF.PI * _height - 0.5f, 0, _height - 1);
-        var (left, top) = ((int)MathF.Floor(x), Math.Min((int)y, _height - 2));
+        var (left, top) = ((int)MathF.Floor(x), Math.Clamp((int)y, 0, Math.Max(0, _height - 2)));
         var (u, v) = (x - left, y - top);
-        return Vector3.Lerp(Vector3.Lerp(At(left, top), At(left + 1, top), u), Vector3.Lerp(At(left, top + 1), At(left + 1, top + 1), u), v);
+        // A picture of one row is the same from the ground to the top.
+        var below = Math.Min(top + 1, _height - 1);
+        return Vector3.Lerp(Vector3.Lerp(At(left, top), At(left + 1, top), u), Vector3.Lerp(At(left, below), At(left + 1, below), u), v);
     }
 
     internal override Vector3 Ambient(Vector3 normal)

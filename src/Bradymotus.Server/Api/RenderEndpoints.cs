@@ -62,26 +62,33 @@ internal static class RenderEndpoints
 
         renders.MapPost("/{id}/film", async (string id, FilmRequest request, Film film, CancellationToken cancel) =>
         {
-            await film.MakeAsync(id, request.Times, cancel);
-            return new FilmView($"/api/renders/{id}/film");
+            var format = FilmFormat.Of("." + request.Format);
+            var (_, held) = await film.MakeAsync(id, request.Times, format, cancel);
+            return new FilmView($"/api/renders/{id}/film{format.Ending}", held);
         }).WithName("MakeFilm");
 
-        renders.MapGet("/{id}/film", async (string id, RenderQueue queue, DataFolder folder, CancellationToken cancel) =>
+        renders.MapGet("/{id}/film", (string id, RenderQueue queue, Film film, CancellationToken cancel) => FilmAsync(id, FilmFormat.Mp4.Ending, queue, film, cancel)).WithName("FetchMp4");
+
+        renders.MapGet("/{id}/film{ending}", FilmAsync).WithName("FetchFilm");
+
+        static async Task<PhysicalFileHttpResult> FilmAsync(string id, string ending, RenderQueue queue, Film film, CancellationToken cancel)
         {
             var row = await queue.GetAsync(id, cancel);
-            var path = Path.Combine(folder.Render(id), "film.mp4");
+            var format = FilmFormat.All.FirstOrDefault(f => f.Ending == ending) ?? throw new Store.NotFoundException("film", id + ending);
+            var path = film.PathOf(id, format);
             if (!File.Exists(path))
             {
                 throw new Store.NotFoundException("film", id);
             }
             var name = row.FileName.Replace("#", "", StringComparison.Ordinal).Replace(".png", "", StringComparison.OrdinalIgnoreCase).Trim('_', '-', '.', ' ');
-            return TypedResults.PhysicalFile(path, "video/mp4", (name.Length > 0 ? name : "film") + ".mp4");
-        }).WithName("FetchFilm");
+            return TypedResults.PhysicalFile(path, format.MediaType, (name.Length > 0 ? name : "film") + format.Ending);
+        }
     }
 }
 
 /// <summary>Where a film can be fetched.</summary>
-public sealed record FilmView(string Url);
+/// <param name="Held">So many frames are shown by the picture before, since their own is missing.</param>
+public sealed record FilmView(string Url, int Held);
 
 /// <summary>Where a sequence lies on the disk.</summary>
 public sealed record FolderView(string Path);

@@ -74,8 +74,8 @@ public sealed record Missed(int Revision, IReadOnlyList<EntryView> Entries);
 /// <summary>A name.</summary>
 public sealed record NameRequest(string Name);
 
-/// <summary>How often a film repeats its sequence.</summary>
-public sealed record FilmRequest(int Times = 1);
+/// <summary>How often a film repeats its sequence, and what it is: mp4, webm, gif or apng.</summary>
+public sealed record FilmRequest(int Times = 1, string Format = "mp4");
 
 /// <summary>Whether a sequence is to be kept.</summary>
 public sealed record KeepRequest(bool Kept);

@@ -1,20 +1,20 @@
 using Bradymotus.Core;
+using Bradymotus.Core.Time;
 using Bradymotus.Render.Pictures;
 using Bradymotus.Server.Store;
 using FFMpegCore;
-using FFMpegCore.Enums;
 using FFMpegCore.Exceptions;
 
 namespace Bradymotus.Server.Rendering;
 
-/// <summary>A sequence of pictures as an H.264 film, by the ffmpeg of the system.</summary>
+/// <summary>A sequence of pictures as a film, by the ffmpeg of the system.</summary>
 public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer announcer)
 {
-    /// <summary>Makes the film of all finished frames.</summary>
+    /// <summary>Makes the film of a sequence, as long as its range at its rate.</summary>
     /// <param name="times">How often the sequence plays, one after the other.</param>
-    /// <returns>The path of the file.</returns>
+    /// <returns>The path of the file, and how many frames are shown by the picture before, since their own is missing.</returns>
     /// <exception cref="Refusal">No frame is done, or ffmpeg is missing or fails.</exception>
-    public async Task<string> MakeAsync(string renderId, int times, CancellationToken cancel)
+    public async Task<(string Path, int Held)> MakeAsync(string renderId, int times, FilmFormat format, CancellationToken cancel)
     {
         if (times is < 1 or > 100)
         {
@@ -22,23 +22,20 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
         }
         var row = await renders.GetAsync(renderId, cancel);
         var names = new FileNamePattern(row.FileName);
-        var files = row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame)
-            .Select(f => Path.Combine(folder.Render(renderId), names.Name(f.Frame))).ToList();
-        if (files.Count == 0)
-        {
-            throw new Refusal("There is no finished frame to make a film of: wait for the first one.");
-        }
-        var path = Path.Combine(folder.Render(renderId), "film.mp4");
-        var shot = Core.Serialization.ShotJson.ReadShot(row.ShotJson);
+        var states = row.FrameRows.ToDictionary(f => f.Frame, f => f.State);
+        var frames = FilmFrames.Of([.. states.Keys.Order()], FrameSteps.Parse(row.Frames).Range.Last,
+            f => states[f] == RenderState.Done ? Path.Combine(folder.Render(renderId), names.Name(f)) : null);
+        var path = PathOf(renderId, format);
+        var shot = renders.ShotOf(row);
         string? sound = null;
         try
         {
-            if (SoundMix.IsAny(shot))
+            if (format.Sound is not null && SoundMix.IsAny(shot))
             {
                 sound = PartOf(path);
-                await SoundMix.WriteAsync(sound, shot, [.. Enumerable.Repeat(DoneOf(row), times).SelectMany(f => f)], row.FramesPerSecond, folder.Assets.Read, cancel);
+                await SoundMix.WriteAsync(sound, shot, frames.Times(times).Frames, row.FramesPerSecond, folder.Assets.Read, isBare: true, cancel);
             }
-            await EncodeAsync(files, row.FramesPerSecond, times, path, part => _ = announcer.FilmAsync(renderId, part), cancel, sound);
+            await EncodeAsync(frames.Times(times).Pictures, row.FramesPerSecond, path, format, part => _ = announcer.FilmAsync(renderId, part), cancel, sound);
         }
         finally
         {
@@ -47,10 +44,13 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
                 File.Delete(sound);
             }
         }
-        return path;
+        return (path, frames.Held);
     }
 
-    private static string PartOf(string path) => $"{path}.{Guid.NewGuid():N}.part.wav";
+    /// <summary>Where the film of a sequence lies once it is made.</summary>
+    public string PathOf(string renderId, FilmFormat format) => Path.Combine(folder.Render(renderId), "film" + format.Ending);
+
+    private static string PartOf(string path) => $"{path}.{Guid.NewGuid():N}.part.pcm";
 
     private static IEnumerable<int> DoneOf(RenderRow row) => row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame).Select(f => f.Frame);
 
@@ -59,7 +59,7 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
     public async Task<Stream?> SoundAsync(string renderId, CancellationToken cancel)
     {
         var row = await renders.GetAsync(renderId, cancel);
-        var shot = Core.Serialization.ShotJson.ReadShot(row.ShotJson);
+        var shot = renders.ShotOf(row);
         if (!SoundMix.IsAny(shot) || !DoneOf(row).Any())
         {
             return null;
@@ -67,7 +67,7 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
         var path = PartOf(Path.Combine(folder.Render(renderId), "sound"));
         try
         {
-            await SoundMix.WriteAsync(path, shot, [.. DoneOf(row)], row.FramesPerSecond, folder.Assets.Read, cancel);
+            await SoundMix.WriteAsync(path, shot, [.. DoneOf(row)], row.FramesPerSecond, folder.Assets.Read, isBare: false, cancel);
             return new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16, FileOptions.Asynchronous | FileOptions.DeleteOnClose);
         }
         catch
@@ -85,34 +85,31 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
         return file.ReadAtLeast(head, head.Length, throwOnEndOfStream: false) == head.Length && head[25] is 4 or 6;
     }
 
-    /// <summary>Encodes pictures in this order.</summary>
-    /// <param name="sound">A WAV as long as the film; null for a silent one.</param>
+    /// <summary>Encodes pictures in this order, a frame each.</summary>
+    /// <param name="sound">Bare samples as long as the film, as <see cref="SoundMix"/> writes them; null for a silent one.</param>
     /// <param name="report">Is told now and then how much is made, from 0 to 1.</param>
     /// <exception cref="Refusal">ffmpeg is missing or fails.</exception>
-    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, int times, string path, Action<double> report, CancellationToken cancel, string? sound = null)
+    public static async Task EncodeAsync(IReadOnlyList<string> pictures, double framesPerSecond, string path, FilmFormat format, Action<double> report, CancellationToken cancel, string? sound = null)
     {
-        // A list by name, since the numbers of the frames may have gaps.
+        // A list by name, since a picture may be shown for several frames.
         // Names of their own, since several may be made at once; what is left of them after a kill is cleared away at the next start.
         var mark = $"{path}.{Guid.NewGuid():N}.part";
-        var (list, part) = (mark + ".txt", mark + ".mp4");
+        var (list, part) = (mark + ".txt", mark + format.Ending);
         var rate = framesPerSecond.ToString("R", System.Globalization.CultureInfo.InvariantCulture);
-        var lines = Enumerable.Repeat(pictures, times).SelectMany(p => p)
-            .Select(p => $"file '{p.Replace("'", "'\\''", StringComparison.Ordinal)}'\nduration {(1 / framesPerSecond).ToString("R", System.Globalization.CultureInfo.InvariantCulture)}");
+        var lines = pictures.Select(p => $"file '{p.Replace("'", "'\\''", StringComparison.Ordinal)}'\nduration {(1 / framesPerSecond).ToString("R", System.Globalization.CultureInfo.InvariantCulture)}");
+        var isOpaque = format.Ending is ".mp4" or ".webm";
         try
         {
             await File.WriteAllTextAsync(list, string.Join('\n', lines) + "\n", cancel);
             var input = FFMpegArguments.FromFileInput(list, verifyExists: true, o => o.WithCustomArgument("-f concat -safe 0"));
             if (sound is not null)
             {
-                input.AddFileInput(sound);
+                input.AddFileInput(sound, verifyExists: true, o => o.WithCustomArgument(SoundMix.Bare));
             }
             await input
                 .OutputToFile(part, overwrite: true, o => o
-                    .WithVideoCodec(VideoCodec.LibX264)
-                    .WithConstantRateFactor(17)
-                    // Even sides, and the colours of the pictures written down as what they are.
-                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),{(HasHoles(pictures[0]) ? "format=rgba,premultiply=inplace=1," : "")}pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p\" -r {rate} -colorspace bt709 -color_primaries bt709 -color_trc iec61966-2-1 -movflags +faststart{(sound is null ? "" : " -map 0:v:0 -map 1:a:0 -c:a aac -b:a 192k")}"))
-                .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), TimeSpan.FromSeconds(pictures.Count * times / framesPerSecond))
+                    .WithCustomArgument($"-vf \"setpts=N/({rate}*TB),{(isOpaque && HasHoles(pictures[0]) ? "format=rgba,premultiply=inplace=1," : "")}{format.Filter}\" -r {rate} {format.Options}{(sound is null ? "" : $" -map 0:v:0 -map 1:a:0 {format.Sound}")}"))
+                .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), TimeSpan.FromSeconds(pictures.Count / framesPerSecond))
                 .CancellableThrough(cancel)
                 .ProcessAsynchronously();
             File.Move(part, path, overwrite: true);

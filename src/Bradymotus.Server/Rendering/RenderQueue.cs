@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
+using System.Text;
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
@@ -10,6 +11,7 @@ using Bradymotus.Server.Api;
 using Bradymotus.Server.Store;
 using Hangfire;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Query;
 using Microsoft.Extensions.Logging;
 
 namespace Bradymotus.Server.Rendering;
@@ -28,8 +30,8 @@ public sealed partial class RenderQueue(
     /// <summary>The most frames of one order.</summary>
     private const int MostFrames = 20_000;
 
-    /// <summary>A frame that was begun so often and never finished has ended the program.</summary>
-    private const int MostBegun = 2;
+    /// <summary>A frame that was begun so often in one run of the machine, and neither finished nor was stopped, has ended the program.</summary>
+    private const int MostBegun = 3;
 
     private static readonly TimeSpan KeptWhenDeleted = TimeSpan.FromDays(1);
 
@@ -62,7 +64,7 @@ public sealed partial class RenderQueue(
             ShotId = order.ShotId,
             ShotName = shot.Name,
             ShotRevision = revision,
-            ShotJson = ShotJson.Write(shot),
+            ShotAsset = PutShot(shot),
             Frames = steps.ToString(),
             Width = size.Width,
             Height = size.Height,
@@ -72,12 +74,11 @@ public sealed partial class RenderQueue(
             FramesPerSecond = shot.Rate.FramesPerSecond,
             Created = clock.GetUtcNow().UtcDateTime,
         };
-        foreach (var frame in steps.Frames())
-        {
-            row.FrameRows.Add(new() { RenderId = row.Id, Frame = frame });
-        }
         await using var db = await contexts.CreateDbContextAsync(cancel);
+        // Thousands of rows that are new one by one: none of them has to be looked for changes.
+        db.ChangeTracker.AutoDetectChangesEnabled = false;
         db.Renders.Add(row);
+        db.RenderFrames.AddRange(steps.Frames().Select(f => new RenderFrameRow { RenderId = row.Id, Frame = f }));
         await db.SaveChangesAsync(cancel);
         Enqueue(row.Id);
         return await AnnounceAsync(row.Id);
@@ -88,6 +89,8 @@ public sealed partial class RenderQueue(
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         await RemoveDeletedAsync(db, cancel);
+        await MoveShotsAsync(db, cancel);
+        await LookForPicturesAsync(db, cancel);
         var unfinished = await db.Renders.Where(r => r.Deleted == null).Where(r => r.State == RenderState.Queued || r.State == RenderState.Running)
             .OrderBy(r => r.Created).Select(r => r.Id).ToListAsync(cancel);
         foreach (var id in unfinished)
@@ -131,13 +134,18 @@ public sealed partial class RenderQueue(
     }
 
     /// <summary>Puts a sequence away, or brings it back. What is still rendering stops. Its pictures are removed at a start a day later.</summary>
+    /// <exception cref="Refusal">It is marked to be kept.</exception>
     public async Task<RenderView> SetDeletedAsync(string id, bool deleted, CancellationToken cancel)
     {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
         if (deleted)
         {
+            if (await db.Renders.AnyAsync(r => r.Id == id && r.Kept, cancel))
+            {
+                throw new Refusal("This sequence is kept: take that mark away first, and it can be removed.");
+            }
             await CancelAsync(id, cancel);
         }
-        await using var db = await contexts.CreateDbContextAsync(cancel);
         var when = deleted ? clock.GetUtcNow().UtcDateTime : (DateTime?)null;
         await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Deleted, when), cancel);
         return await AnnounceAsync(id);
@@ -146,7 +154,7 @@ public sealed partial class RenderQueue(
     private async Task RemoveDeletedAsync(StoreContext db, CancellationToken cancel)
     {
         var before = clock.GetUtcNow().UtcDateTime - KeptWhenDeleted;
-        foreach (var row in await db.Renders.Where(r => r.Deleted != null && r.Deleted < before).ToListAsync(cancel))
+        foreach (var row in await db.Renders.Where(r => r.Deleted != null && r.Deleted < before && !r.Kept).ToListAsync(cancel))
         {
             if (Directory.Exists(folder.Render(row.Id)))
             {
@@ -155,6 +163,50 @@ public sealed partial class RenderQueue(
             await db.RenderFrames.Where(f => f.RenderId == row.Id).ExecuteDeleteAsync(cancel);
             db.Renders.Remove(row);
             await db.SaveChangesAsync(cancel);
+        }
+    }
+
+    /// <summary>The shot of a render as it was when it was ordered.</summary>
+    /// <exception cref="Refusal">It is not there.</exception>
+    public Shot ShotOf(RenderRow row) => ShotJson.ReadShot(row.ShotAsset is null ? row.ShotJson
+        : folder.Assets.Read(row.ShotAsset) is { } bytes ? Encoding.UTF8.GetString(bytes)
+        : throw new Refusal($"The state of the shot that made this sequence is not in the data folder any more (assets/{row.ShotAsset}.json): order it anew."));
+
+    private string PutShot(Shot shot)
+    {
+        var asset = Formats.Asset.Of(ShotJson.WriteBytes(shot));
+        folder.Assets.Put(asset);
+        return asset.Name;
+    }
+
+    /// <summary>Shots of older orders, which lie in their rows, become assets.</summary>
+    private async Task MoveShotsAsync(StoreContext db, CancellationToken cancel)
+    {
+        foreach (var id in await db.Renders.Where(r => r.ShotAsset == null).Select(r => r.Id).ToListAsync(cancel))
+        {
+            var json = await db.Renders.Where(r => r.Id == id).Select(r => r.ShotJson).SingleAsync(cancel);
+            var asset = Formats.Asset.Of(Encoding.UTF8.GetBytes(json));
+            folder.Assets.Put(asset);
+            await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.ShotAsset, asset.Name).SetProperty(r => r.ShotJson, ""), cancel);
+        }
+    }
+
+    /// <summary>A frame that is said to be done, and whose picture is gone, is to be rendered again: at once where its sequence is not finished, else when somebody says so.</summary>
+    private async Task LookForPicturesAsync(StoreContext db, CancellationToken cancel)
+    {
+        foreach (var row in await db.Renders.Where(r => r.Deleted == null).Select(r => new { r.Id, r.FileName, r.State }).ToListAsync(cancel))
+        {
+            var names = new FileNamePattern(row.FileName);
+            var done = await db.RenderFrames.Where(f => f.RenderId == row.Id && f.State == RenderState.Done).Select(f => f.Frame).ToListAsync(cancel);
+            var gone = done.Where(f => !File.Exists(Path.Combine(folder.Render(row.Id), names.Name(f)))).ToList();
+            foreach (var some in gone.Chunk(500))
+            {
+                await db.RenderFrames.Where(f => f.RenderId == row.Id && some.Contains(f.Frame)).ExecuteUpdateAsync(s => s.SetProperty(f => f.State, RenderState.Queued), cancel);
+            }
+            if (gone.Count > 0)
+            {
+                await SetStateAsync(db, row.Id, RenderState.Failed, $"{(gone.Count == 1 ? "A picture is" : $"{gone.Count} pictures are")} not in the folder any more: resume to render what is missing.", cancel, RenderState.Done);
+            }
         }
     }
 
@@ -182,8 +234,9 @@ public sealed partial class RenderQueue(
     /// <exception cref="NotFoundException">It is not there (yet).</exception>
     public async Task<string> FileAsync(string id, int frame, CancellationToken cancel)
     {
-        var row = await GetAsync(id, cancel);
-        var path = Path.Combine(folder.Render(id), new FileNamePattern(row.FileName).Name(frame));
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var name = await db.Renders.Where(r => r.Id == id).Select(r => r.FileName).SingleOrDefaultAsync(cancel) ?? throw new NotFoundException("render", id);
+        var path = Path.Combine(folder.Render(id), new FileNamePattern(name).Name(frame));
         return File.Exists(path) ? path : throw new NotFoundException("rendered frame", $"{id}/{frame}");
     }
 
@@ -227,45 +280,49 @@ public sealed partial class RenderQueue(
         {
             return;
         }
-        var row = await FindAsync(db, id, cancel);
+        var row = await db.Renders.AsNoTracking().SingleAsync(r => r.Id == id, cancel);
         Directory.CreateDirectory(folder.Render(id));
-        var renderer = new FrameRenderer(ShotJson.ReadShot(row.ShotJson), row.Camera, folder.Assets.ForShots);
+        var renderer = new FrameRenderer(ShotOf(row), row.Camera, folder.Assets.ForShots);
         var names = new FileNamePattern(row.FileName);
         var quality = Enum.Parse<Quality>(row.Quality, ignoreCase: true);
-        var announced = Stopwatch.StartNew();
+        var frames = db.RenderFrames.Where(f => f.RenderId == id);
+        if (row.Boot != Boot)
+        {
+            // What ended before the machine was started anew may have ended with it.
+            await frames.ExecuteUpdateAsync(s => s.SetProperty(f => f.Begun, 0), cancel);
+            await db.Renders.Where(r => r.Id == id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Boot, Boot), cancel);
+        }
         // The whole list of frames goes out each time: a long, quick sequence need not do so for every picture.
-        var pause = Math.Max(200, row.FrameRows.Count / 5);
-        var left = row.FrameRows.OrderBy(f => f.Frame).Where(f => f.State != RenderState.Done).ToList();
+        var pause = Math.Max(200, await frames.CountAsync(cancel) / 5);
+        var announced = Stopwatch.StartNew();
+        var left = await frames.Where(f => f.State != RenderState.Done).OrderBy(f => f.Frame).Select(f => new { f.Frame, f.Begun }).ToListAsync(cancel);
         for (var i = 0; i < left.Count; i++)
         {
-            var frame = left[i];
+            var (frame, begun) = (left[i].Frame, left[i].Begun);
+            if (begun >= MostBegun)
+            {
+                throw new Refusal($"Frame {frame} has ended the program {begun} times and is not tried again: look at the scene on that frame, then resume.");
+            }
+            await SetFrameAsync(db, id, frame, s => s.SetProperty(f => f.Begun, begun + 1), cancel);
             if (i == 0)
             {
-                Begin(frame);
-                await db.SaveChangesAsync(cancel);
                 await AnnounceAsync(id);
             }
             var watch = Stopwatch.StartNew();
             try
             {
                 cancel.ThrowIfCancellationRequested();
-                var picture = renderer.Render(frame.Frame, new(row.Width, row.Height), quality, cancel: cancel);
-                picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame.Frame)));
+                var picture = renderer.Render(frame, new(row.Width, row.Height), quality, cancel: cancel);
+                picture.WritePng(Path.Combine(folder.Render(id), names.Name(frame)));
             }
             catch
             {
                 // Stopped, or failed with a sentence: it did not end the program.
-                frame.Begun--;
-                await db.SaveChangesAsync(CancellationToken.None);
+                await SetFrameAsync(db, id, frame, s => s.SetProperty(f => f.Begun, begun), CancellationToken.None);
                 throw;
             }
-            (frame.State, frame.Milliseconds, frame.Begun) = (RenderState.Done, watch.Elapsed.TotalMilliseconds, 0);
-            if (i + 1 < left.Count)
-            {
-                Begin(left[i + 1]);
-            }
             // A picture that is done counts, also where it was the last before a stop.
-            await db.SaveChangesAsync(CancellationToken.None);
+            await SetFrameAsync(db, id, frame, s => s.SetProperty(f => f.State, RenderState.Done).SetProperty(f => f.Milliseconds, watch.Elapsed.TotalMilliseconds).SetProperty(f => f.Begun, 0), CancellationToken.None);
             if (announced.ElapsedMilliseconds >= pause)
             {
                 await AnnounceAsync(id);
@@ -277,13 +334,22 @@ public sealed partial class RenderQueue(
         await AnnounceAsync(id);
     }
 
-    private static void Begin(RenderFrameRow frame)
+    private static Task<int> SetFrameAsync(StoreContext db, string id, int frame, Action<UpdateSettersBuilder<RenderFrameRow>> set, CancellationToken cancel) =>
+        db.RenderFrames.Where(f => f.RenderId == id && f.Frame == frame).ExecuteUpdateAsync(set, cancel);
+
+    /// <summary>This run of the machine, as the system names it; this run of the server where it does not.</summary>
+    private static string Boot { get; } = ReadBoot();
+
+    private static string ReadBoot()
     {
-        if (frame.Begun >= MostBegun)
+        try
         {
-            throw new Refusal($"Frame {frame.Frame} has ended the program {frame.Begun} times and is not tried again: look at the scene on that frame, then resume.");
+            return File.ReadAllText("/proc/sys/kernel/random/boot_id").Trim();
         }
-        frame.Begun++;
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return Guid.NewGuid().ToString();
+        }
     }
 
     private async Task FailAsync(string id, string message)
@@ -345,7 +411,6 @@ public sealed partial class RenderQueue(
         ShotId = r.ShotId,
         ShotName = r.ShotName,
         ShotRevision = r.ShotRevision,
-        ShotJson = "",
         Frames = r.Frames,
         Width = r.Width,
         Height = r.Height,
@@ -364,7 +429,7 @@ public sealed partial class RenderQueue(
     private void Enqueue(string id) => jobs.Enqueue<RenderQueue>(q => q.RunAsync(id, CancellationToken.None));
 
     private static async Task<RenderRow> FindAsync(StoreContext db, string id, CancellationToken cancel) =>
-        await db.Renders.Include(r => r.FrameRows).SingleOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotFoundException("render", id);
+        await db.Renders.Include(r => r.FrameRows).AsSplitQuery().SingleOrDefaultAsync(r => r.Id == id, cancel) ?? throw new NotFoundException("render", id);
 
     private static string ParseQuality(string? text) => Enum.TryParse<Quality>(text, ignoreCase: true, out var quality) && Enum.IsDefined(quality) && !int.TryParse(text, out _)
         ? quality.ToString()

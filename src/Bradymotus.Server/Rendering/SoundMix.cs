@@ -14,6 +14,9 @@ public static class SoundMix
 {
     private const int Rate = SoundFile.Rate;
 
+    /// <summary>How ffmpeg is told of samples without a head.</summary>
+    public static string Bare { get; } = FormattableString.Invariant($"-f s16le -ar {Rate} -ac 2");
+
     /// <summary>Whether anything of a shot's sounds is to be heard at all.</summary>
     public static bool IsAny(Shot shot) => shot.Sounds.Any(s => !s.Muted);
 
@@ -23,8 +26,9 @@ public static class SoundMix
     /// <param name="frames">The frames of the film, in order; they may have gaps and come back.</param>
     /// <param name="framesPerSecond">Of the film.</param>
     /// <param name="read">The bytes of an asset; null where it is not there.</param>
+    /// <param name="isBare">Only the samples, as <see cref="Bare"/> says, which have no bound; a WAV counts its bytes in 32 bits.</param>
     /// <exception cref="Refusal">The bytes of a sound are not there.</exception>
-    public static async Task WriteAsync(string path, Shot shot, IReadOnlyList<int> frames, double framesPerSecond, Func<string, byte[]?> read, CancellationToken cancel)
+    public static async Task WriteAsync(string path, Shot shot, IReadOnlyList<int> frames, double framesPerSecond, Func<string, byte[]?> read, bool isBare, CancellationToken cancel)
     {
         var sounds = new List<(Sound Sound, string File)>();
         try
@@ -48,7 +52,7 @@ public static class SoundMix
                     File.Delete(flac);
                 }
             }
-            await Task.Run(() => Mix(path, shot, sounds, frames, framesPerSecond, cancel), cancel);
+            await Task.Run(() => Mix(path, shot, sounds, frames, framesPerSecond, isBare, cancel), cancel);
         }
         finally
         {
@@ -59,27 +63,29 @@ public static class SoundMix
         }
     }
 
-    private static void Mix(string path, Shot shot, List<(Sound Sound, string File)> sounds, IReadOnlyList<int> frames, double framesPerSecond, CancellationToken cancel)
+    private static void Mix(string path, Shot shot, List<(Sound Sound, string File)> sounds, IReadOnlyList<int> frames, double framesPerSecond, bool isBare, CancellationToken cancel)
     {
         var compiled = new CompiledShot(shot);
         var files = sounds.ConvertAll(s => File.OpenRead(s.File));
         try
         {
             using var wave = File.Create(path);
-            var count = (long)Math.Round(frames.Count * Rate / framesPerSecond);
-            WriteHead(wave, count);
+            if (!isBare)
+            {
+                WriteHead(wave, SamplesBefore(frames.Count, framesPerSecond));
+            }
             var levels = new double[2];
             long done = 0;
             for (var f = 0; f < frames.Count; f++)
             {
                 cancel.ThrowIfCancellationRequested();
-                var next = (long)Math.Round((f + 1) * Rate / framesPerSecond);
+                var next = SamplesBefore(f + 1, framesPerSecond);
                 var sum = new double[2 * (next - done)];
                 for (var s = 0; s < sounds.Count; s++)
                 {
                     // From this frame to the one that the next picture shows when nothing is left out.
                     compiled.Sample(new(sounds[s].Sound.Id, Sound.Level), frames[f], shot.Rate.FramesPerSecond / framesPerSecond, levels);
-                    var first = (long)Math.Round((frames[f] - sounds[s].Sound.Start) * Rate / shot.Rate.FramesPerSecond);
+                    var first = (long)Math.Round((frames[f] - sounds[s].Sound.Start) * (double)Rate / shot.Rate.FramesPerSecond);
                     Add(files[s], first, Math.Clamp(levels[0], 0, 4), Math.Clamp(levels[1], 0, 4), sum);
                 }
                 var samples = new short[sum.Length];
@@ -96,6 +102,8 @@ public static class SoundMix
             files.ForEach(f => f.Dispose());
         }
     }
+
+    private static long SamplesBefore(int frame, double framesPerSecond) => (long)Math.Round(frame * (double)Rate / framesPerSecond);
 
     /// <summary>Adds a stretch of a sound, from one loudness to another; nothing before its beginning and after its end.</summary>
     private static void Add(FileStream file, long first, double from, double to, double[] sum)
@@ -122,6 +130,10 @@ public static class SoundMix
     // RIFF WAVE of 16 bits, two channels (Microsoft and IBM, 1991).
     private static void WriteHead(Stream to, long count)
     {
+        if (4 * count > uint.MaxValue - 36)
+        {
+            throw new Refusal("This sequence is too long to be heard here: a WAV holds six hours. A film of it has its sound.");
+        }
         Span<byte> head = stackalloc byte[44];
         var bytes = (uint)(4 * count);
         "RIFF"u8.CopyTo(head);

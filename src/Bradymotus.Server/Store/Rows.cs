@@ -83,7 +83,16 @@ public sealed class RenderRow
 
     public int ShotRevision { get; init; }
 
-    public required string ShotJson { get; init; }
+    /// <summary>Of orders made before shots of renders were assets; empty once it is one.</summary>
+    public string ShotJson { get; init; } = "";
+
+    /// <summary>The asset that is the shot as it was when this was ordered; null for older ones.</summary>
+    [MaxLength(64)]
+    public string? ShotAsset { get; init; }
+
+    /// <summary>The run of the machine in which its frames were begun last; see <see cref="RenderFrameRow.Begun"/>.</summary>
+    [MaxLength(64)]
+    public string? Boot { get; set; }
 
     [MaxLength(60)]
     public required string Frames { get; init; }
@@ -129,7 +138,7 @@ public sealed class RenderFrameRow
 
     public RenderState State { get; set; }
 
-    /// <summary>How often it was begun and not finished.</summary>
+    /// <summary>How often it was begun in this run of the machine, and neither finished nor stopped.</summary>
     public int Begun { get; set; }
 
     /// <summary>How long it took.</summary>

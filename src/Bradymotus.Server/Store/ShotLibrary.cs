@@ -268,8 +268,18 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
 
     private async Task<T> WithAsync<T>(string id, Func<StoreContext, Open, Task<T>> use, CancellationToken cancel)
     {
-        var open = _open.GetOrAdd(id, _ => new Open());
-        await open.Gate.WaitAsync(cancel);
+        Open open;
+        while (true)
+        {
+            open = _open.GetOrAdd(id, _ => new Open());
+            await open.Gate.WaitAsync(cancel);
+            if (!open.IsClosed)
+            {
+                break;
+            }
+            // It was closed while this waited for it: there is another by now.
+            open.Gate.Release();
+        }
         try
         {
             await using var db = await contexts.CreateDbContextAsync(cancel);
@@ -279,7 +289,7 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
         }
         catch (NotFoundException)
         {
-            _open.TryRemove(id, out _);
+            Close(id, open);
             throw;
         }
         finally
@@ -294,15 +304,21 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
     {
         while (_open.Count > MostOpen)
         {
-            var (_, idle) = _open.MinBy(o => o.Value.Used);
-            if (!idle.Gate.Wait(0))
+            var (id, idle) = _open.MinBy(o => o.Value.Used);
+            if (idle is null || !idle.Gate.Wait(0))
             {
                 return;
             }
-            idle.History = null;
-            _open.TryRemove(_open.First(o => ReferenceEquals(o.Value, idle)).Key, out _);
+            Close(id, idle);
             idle.Gate.Release();
         }
+    }
+
+    /// <summary>Called by who holds the gate: whoever waits there looks for another.</summary>
+    private void Close(string id, Open open)
+    {
+        (open.History, open.IsClosed) = (null, true);
+        _open.TryRemove(KeyValuePair.Create(id, open));
     }
 
     /// <summary>The history at its newest state. Lines that cannot be read, and what was built on them, are marked and counted for nothing.</summary>
@@ -370,6 +386,9 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
         public SemaphoreSlim Gate { get; } = new(1);
 
         public History? History { get; set; }
+
+        /// <summary>It is not to be used any more: what is in the database may have gone on since.</summary>
+        public bool IsClosed { get; set; }
 
         public long Used { get; set; }
 

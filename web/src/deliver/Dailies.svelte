@@ -62,7 +62,16 @@
     });
   const reveal = (r: RenderView) =>
     attempt(async () => (folder = { id: r.id, path: (await take(api.GET('/api/renders/{id}/folder', at(r)))).path }));
-  const film = (r: RenderView) => attempt(() => renders.film(r, times));
+  const formats = { mp4: 'MP4 (H.264)', webm: 'WebM (VP9)', gif: 'GIF', apng: 'Animated PNG' } as const;
+  let format = $state<keyof typeof formats>('mp4');
+  const film = (r: RenderView) =>
+    attempt(async () => {
+      const held = await renders.film(r, times, format);
+      if (held)
+        session.messages.say(
+          `${held === 1 ? 'One frame has' : `${held} frames have`} no picture and ${held === 1 ? 'is' : 'are'} shown by the one before, so that the film keeps its length.`,
+        );
+    });
 </script>
 
 <section class="p-3" aria-label="Dailies">
@@ -150,7 +159,7 @@
           >
           <button
             class="btn btn-ghost btn-xs"
-            title="Make an H.264 film"
+            title="Make a film: {formats[format]}"
             disabled={renders.filming !== null || r.done === 0}
             onclick={() => film(r)}><Film size={14} />{renders.filming === r.id ? 'Making…' : 'Film'}</button
           >
@@ -188,6 +197,12 @@
         />
       </div>
       times</label
+    >
+    <label class="flex items-center gap-2 pt-1 text-xs"
+      >Format
+      <select class="select select-xs w-36" aria-label="Format of films" bind:value={format}>
+        {#each Object.entries(formats) as [id, name] (id)}<option value={id}>{name}</option>{/each}
+      </select></label
     >
   {/if}
 </section>

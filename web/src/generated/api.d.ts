@@ -600,9 +600,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["FetchFilm"];
+        get: operations["FetchMp4"];
         put?: never;
         post: operations["MakeFilm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/{id}/film{ending}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["FetchFilm"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -813,17 +829,24 @@ export interface components {
          * @enum {unknown}
          */
         ExtrapolationKind: "hold" | "linear" | "loop" | "loopOffset" | "pingPong";
-        /** @description How often a film repeats its sequence. */
+        /** @description How often a film repeats its sequence, and what it is: mp4, webm, gif or apng. */
         FilmRequest: {
             /**
              * Format: int32
              * @default 1
              */
             times: number;
+            /** @default mp4 */
+            format: string;
         };
         /** @description Where a film can be fetched. */
         FilmView: {
             url: string;
+            /**
+             * Format: int32
+             * @description So many frames are shown by the picture before, since their own is missing.
+             */
+            held: number;
         };
         /**
          * @description What is wrong.
@@ -3119,7 +3142,7 @@ export interface operations {
             };
         };
     };
-    FetchFilm: {
+    FetchMp4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3162,6 +3185,27 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FilmView"];
                 };
+            };
+        };
+    };
+    FetchFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                ending: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -42,17 +42,19 @@ export class Renders {
     else this.list = [view, ...this.list].sort((a, b) => b.created.localeCompare(a.created));
   }
 
-  /** Makes the film of a render, one at a time; it can be cancelled. */
-  async film(render: RenderView, times: number) {
-    if (this.filming !== null) return;
+  /** Makes the film of a render, one at a time; it can be cancelled. Answers how many frames are held since their picture is missing. */
+  async film(render: RenderView, times: number, format: string) {
+    if (this.filming !== null) return null;
     this.filming = render.id;
     try {
       const made = await work.run(`Film of ${render.frames}, ${render.quality}`, (signal, report) => {
         this.report = report;
         const at = { params: { path: { id: render.id } } };
-        return take(api.POST('/api/renders/{id}/film', { ...at, body: { times }, signal }));
+        return take(api.POST('/api/renders/{id}/film', { ...at, body: { times, format }, signal }));
       });
-      if (made) this.films = { ...this.films, [render.id]: made.url };
+      if (!made) return null;
+      this.films = { ...this.films, [render.id]: made.url };
+      return made.held;
     } finally {
       this.filming = null;
     }

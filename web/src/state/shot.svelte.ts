@@ -379,14 +379,22 @@ export class OpenShot {
   /** Keeps the pose before until this frame. */
   hold(addresses: string[]) {
     if (addresses.length === 0) return;
-    // What was typed here and has no key is not part of the pose before: it goes on waiting.
-    const typed = [...this.waiting].flatMap((address) => {
-      const channel = this.channelAt(address);
-      return channel ? [{ address, value: this.valueOf(channel) }] : [];
+    const typed = [...this.waiting];
+    if (typed.length === 0) return void this.made(this.engine!.hold(addresses));
+    // What was changed here and has no key is the pose that begins here: it is keyed, and the one before stays until then.
+    this.keyNow(typed);
+    const frame = this.hand.frame();
+    const before = typed.flatMap((address) => {
+      const last = this.keysOf(address).findLast((f) => f < frame);
+      return last === undefined ? [] : [{ address, frame: last }];
     });
-    if (!this.made(this.engine!.hold(addresses)) || typed.length === 0) return;
-    this.pose(typed, true);
-    this.hand.say('The hold is keyed. What was changed on this frame still waits for a key: K keys it.');
+    const channels = addresses.filter((a) => !typed.includes(a));
+    const edits = [
+      ...(before.length > 0 ? [{ kind: 'setSegments', keys: before, segment: 'hold' }] : []),
+      ...(channels.length > 0 ? [{ kind: 'holdUntil', frame, channels }] : []),
+    ];
+    if (edits.length > 0)
+      this.commit({ kind: 'batch', label: 'Hold the pose before until here', edits } as unknown as Edit);
   }
 
   /** Keys a pose between the one before and the one after the playhead; past them below 0 and above 1. */

@@ -14,15 +14,25 @@
     session.shot.commit({ kind: 'putMarker', marker: { ...marker, ...change } } as unknown as Edit);
   // What was typed is kept however one leaves, and taken back with Escape.
   let typed: { name?: string; note?: string } = {};
+  // When the fields go, nobody says any more whose they were.
+  const own = untrack(() => id);
   function keep() {
     const { name, note } = typed;
     typed = {};
+    const marker = session.shot.scene.markers.find((m) => m.id === own);
     if (
       !marker ||
       ((name ?? marker.name ?? '') === (marker.name ?? '') && (note ?? marker.note ?? '') === (marker.note ?? ''))
     )
       return;
-    put({ ...(name === undefined ? {} : { name }), ...(note === undefined ? {} : { note: note || null }) });
+    session.shot.commit({
+      kind: 'putMarker',
+      marker: {
+        ...marker,
+        ...(name === undefined ? {} : { name }),
+        ...(note === undefined ? {} : { note: note || null }),
+      },
+    } as unknown as Edit);
   }
   // Leaving by a click elsewhere takes the field away before it could say that it has changed.
   $effect(() => () => untrack(keep));

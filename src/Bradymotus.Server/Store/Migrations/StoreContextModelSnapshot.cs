@@ -89,6 +89,10 @@ namespace Bradymotus.Server.Store.Migrations
                         .HasMaxLength(32)
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Boot")
+                        .HasMaxLength(64)
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Camera")
                         .HasMaxLength(100)
                         .HasColumnType("TEXT");
@@ -125,6 +129,10 @@ namespace Bradymotus.Server.Store.Migrations
                     b.Property<string>("Quality")
                         .IsRequired()
                         .HasMaxLength(20)
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ShotAsset")
+                        .HasMaxLength(64)
                         .HasColumnType("TEXT");
 
                     b.Property<string>("ShotId")

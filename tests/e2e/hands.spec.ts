@@ -1,0 +1,169 @@
+// Hands that lose nothing: what keys are for, what is typed, several windows, orders. By mouse and keyboard alone.
+import { expect, test, type Page } from '@playwright/test';
+import { copy, keysOf, lift, open, phase, saved, select, settled, valueOf } from './page';
+
+const isThere = (page: Page, id: string) => page.evaluate((i) => window.bradymotus.shot.byId.has(i) as boolean, id);
+/** Presses on a key in the tracks. */
+async function pickKey(page: Page, address: string, frame: number) {
+  await settled(page);
+  const at = await page.evaluate(([a, f]) => window.bradymotusTracks.key(a, f, false), [address, frame] as const);
+  await page.mouse.click(at.x, at.y);
+}
+
+test('Delete is for the part that has the focus, wherever the pointer is', async ({ page }) => {
+  await copy(page);
+  await select(page, 'Buoy');
+  await phase(page, 'Polish');
+  const bob = 'buoy/transform.translate.y';
+  const before = await keysOf(page, bob);
+  await pickKey(page, bob, 30);
+  // The pointer strays over the stage: the key is meant all the same.
+  const stage = (await page.getByTestId('stage').boundingBox())!;
+  await page.mouse.move(stage.x + stage.width / 2, stage.y + stage.height / 2, { steps: 5 });
+  await page.keyboard.press('Delete');
+  await expect.poll(() => keysOf(page, bob)).toEqual(before.filter((f) => f !== 30));
+  expect(await isThere(page, 'buoy')).toBe(true);
+  // With no key selected nothing goes.
+  await page.keyboard.press('Delete');
+  await expect(page.getByText('Select some keys first')).toBeVisible();
+  expect(await isThere(page, 'buoy')).toBe(true);
+  // A pose is removed among the poses, and never its object.
+  await phase(page, 'Block');
+  const poses = page.locator('[data-pose]');
+  const count = await poses.count();
+  await poses.first().click();
+  await page.mouse.move(stage.x + 40, stage.y + 40, { steps: 5 });
+  await page.keyboard.press('Delete');
+  await expect(poses).toHaveCount(count - 1);
+  expect(await isThere(page, 'buoy')).toBe(true);
+  // A press in the stage, and the object is meant.
+  await phase(page, 'Set');
+  await select(page, 'Buoy');
+  await page.keyboard.press('Delete');
+  await expect.poll(() => isThere(page, 'buoy')).toBe(false);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => isThere(page, 'buoy')).toBe(true);
+});
+
+test('a name is typed into its field, by double click and by F2, and no letter is a shortcut', async ({ page }) => {
+  await copy(page);
+  const row = page.locator('#node-fender');
+  const auto = () => page.evaluate(() => window.bradymotus.autoKey as boolean);
+  const keyed = await keysOf(page, lift);
+  await row.dblclick();
+  await page.keyboard.type('Base kak');
+  await page.keyboard.press('Enter');
+  await expect(row).toContainText('Base kak');
+  await row.click();
+  await page.keyboard.press('F2');
+  await page.keyboard.type('Aft');
+  await page.keyboard.press('Enter');
+  await expect(row).toContainText('Aft');
+  expect(await auto()).toBe(false);
+  expect(await keysOf(page, lift)).toEqual(keyed);
+  // A material alike.
+  await page.locator('#node-water').click();
+  await page.getByRole('button', { name: 'Rename the material' }).click();
+  await page.keyboard.type('Akaba');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'Material' })).toContainText('Akaba');
+  expect(await auto()).toBe(false);
+});
+
+test('a marker keeps its name when one clicks beside it', async ({ page }) => {
+  await copy(page);
+  await phase(page, 'Polish');
+  await settled(page);
+  const name = () => page.evaluate(() => window.bradymotus.shot.scene.markers.at(-1)?.name as string | undefined);
+  const box = (await page.getByTestId('tracks').boundingBox())!;
+  await page.keyboard.press('Shift+M');
+  await settled(page);
+  // Its flag stands in the ruler, above the keys.
+  const at = await page.evaluate(() => window.bradymotusTracks.frame(window.bradymotus.frame) as number);
+  await expect(async () => {
+    for (let y = 4; y < 56; y += 5) {
+      await page.mouse.click(at + 2, box.y + y);
+      if (await page.getByRole('dialog', { name: 'Marker' }).isVisible()) return;
+    }
+    throw new Error('No marker was met.');
+  }).toPass({ timeout: 15_000 });
+  await page.getByLabel('Name of the marker').fill('Touch');
+  await page.mouse.click(box.x + box.width - 60, box.y + box.height - 20);
+  await expect.poll(name).toBe('Touch');
+});
+
+test('a duplicated tab keeps what it has not sent apart, and both come through', async ({ page, context }) => {
+  const id = await copy(page);
+  // A page that another opens begins with the same memory of which window it is, as a duplicated tab does.
+  const opened = context.waitForEvent('page');
+  await page.evaluate((hash) => void window.open('/' + hash), `#${id}`);
+  const other = await opened;
+  await other.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
+  const windows = await Promise.all(
+    [page, other].map((p) => p.evaluate(() => sessionStorage.getItem('bradymotus.window'))),
+  );
+  expect(windows[0]).not.toBe(windows[1]);
+  for (const p of [page, other]) await p.route('**/journal', (route) => route.abort());
+  const change = async (p: Page, name: string, channel: string, value: string) => {
+    await p.bringToFront();
+    await p.locator(`#node-${name}`).click();
+    const field = p.getByRole('textbox', { name: channel, exact: true });
+    await field.fill(value);
+    await field.press('Enter');
+  };
+  await change(page, 'quay', 'Position X', '0.5');
+  await change(other, 'buoy', 'Position X', '0.25');
+  await expect.poll(() => valueOf(page, 'quay/transform.translate.x')).toBe(0.5);
+  await expect.poll(() => valueOf(other, 'buoy/transform.translate.x')).toBe(0.25);
+  const records = () =>
+    page.evaluate(
+      () =>
+        new Promise<string[]>((done) => {
+          const open = indexedDB.open('keyval-store');
+          open.onsuccess = () => {
+            const all = open.result.transaction('keyval').objectStore('keyval').getAllKeys();
+            all.onsuccess = () => done((all.result as string[]).filter((k) => k.startsWith('bradymotus/unsent/')));
+          };
+        }),
+    );
+  await expect.poll(async () => (await records()).length).toBe(2);
+  // Both are closed; whoever opens the shot next finds both.
+  await Promise.all([page.close({ runBeforeUnload: false }), other.close({ runBeforeUnload: false })]);
+  const next = await context.newPage();
+  await open(next, `#${id}`);
+  await expect.poll(() => valueOf(next, 'quay/transform.translate.x')).toBe(0.5);
+  await expect.poll(() => valueOf(next, 'buoy/transform.translate.x')).toBe(0.25);
+  await saved(next);
+});
+
+test('what is ordered is what is on the screen, though the last change is still on its way', async ({ page }) => {
+  const id = await copy(page);
+  await select(page, 'Buoy');
+  let release = () => {};
+  const held = new Promise<void>((done) => (release = done));
+  await page.route('**/journal', (route) => held.then(() => route.continue()));
+  const field = page.getByRole('textbox', { name: 'Position X', exact: true });
+  await field.fill('2');
+  await field.press('Enter');
+  await phase(page, 'Deliver');
+  await page.getByRole('radio', { name: /^Draft/ }).click();
+  await page.getByLabel('Width').fill('32');
+  await page.getByLabel('Width').press('Enter');
+  // A range that cannot be read says so, and cannot be ordered.
+  const frames = page.getByLabel('Frames', { exact: true });
+  await frames.fill('abc');
+  await frames.press('Enter');
+  await expect(page.getByRole('alert')).toContainText('“abc” is no range of frames');
+  await expect(page.getByRole('button', { name: 'Render abc' })).toBeDisabled();
+  await frames.fill('0-8/2');
+  await frames.press('Enter');
+  await expect(page.getByTestId('estimate')).toContainText('5 frames');
+  await page.getByRole('button', { name: 'Render 0-8/2' }).click();
+  await page.waitForTimeout(300);
+  expect(await (await page.request.get(`/api/renders?shot=${id}`)).json()).toHaveLength(0);
+  release();
+  const job = page.locator('[data-render]').first();
+  await expect(job).toHaveAttribute('data-state', 'done', { timeout: 60_000 });
+  const revision = await page.evaluate(() => window.bradymotus.shot.history.revision as number);
+  expect((await (await page.request.get(`/api/renders?shot=${id}`)).json())[0].shotRevision).toBe(revision);
+});
