@@ -97,12 +97,20 @@ public static class BradymotusServer
         });
         // What cannot be read is answered in the same way as every refusal.
         builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
-        builder.Services.AddProblemDetails();
+        // What routing itself refuses has a sentence too.
+        builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = c => c.ProblemDetails.Detail ??= c.ProblemDetails.Status switch
+        {
+            StatusCodes.Status404NotFound => "There is nothing at this address: compare it with the description at /openapi.json.",
+            StatusCodes.Status405MethodNotAllowed => "This cannot be done at this address: compare the method with the description at /openapi.json.",
+            StatusCodes.Status415UnsupportedMediaType => "The request is of a kind that is not read here: compare its Content-Type with the description at /openapi.json.",
+            _ => "The request cannot be answered: compare it with the description at /openapi.json.",
+        });
         builder.Services.AddOpenApi();
 
         var app = builder.Build();
         // A refusal is an answer, not a fault: the log is kept for faults.
         app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = AnswerAsync, SuppressDiagnosticsCallback = c => c.Exception is Refusal or NotFoundException or BadHttpRequestException });
+        app.UseStatusCodePages();
         app.Use(RefuseStrangersAsync);
         app.Use(Protect);
         app.Use(RefuseLargeEdits);
@@ -191,7 +199,7 @@ public static class BradymotusServer
         var isOurs = origin.Length == 0 || origin.Equals($"{context.Request.Scheme}://{host}", StringComparison.OrdinalIgnoreCase);
         // Pictures and links of other sites send no origin, but browsers say where they stand. Opening our page by a link is fine.
         var site = context.Request.Headers["Sec-Fetch-Site"].ToString();
-        var isNear = site is "" or "same-origin" or "none" || context.Request.Headers["Sec-Fetch-Mode"] == "navigate" && !context.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal);
+        var isNear = site is "" or "same-origin" or "none" || context.Request.Headers["Sec-Fetch-Mode"] == "navigate" && !context.Request.Path.StartsWithSegments("/api", StringComparison.OrdinalIgnoreCase);
         if (isLoopback && isOurs && isNear)
         {
             var charset = context.Request.ContentType is { } type && MediaTypeHeaderValue.TryParse(type, out var parsed) ? parsed.Charset.Value : null;
@@ -216,7 +224,7 @@ public static class BradymotusServer
     /// <summary>Read to its end all the same: who is still sending would find the line cut instead of an answer.</summary>
     private static async Task RefuseLargeEdits(HttpContext context, RequestDelegate next)
     {
-        var isEdit = context.Request.Path.Value is { } path && path.EndsWith("/journal", StringComparison.Ordinal);
+        var isEdit = context.Request.Path.Value is { } path && path.TrimEnd('/').EndsWith("/journal", StringComparison.OrdinalIgnoreCase);
         if (!isEdit || !(context.Request.ContentLength > ShotEndpoints.MostEditBytes))
         {
             if (isEdit && context.Request.ContentLength is null && context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)

@@ -47,6 +47,78 @@ public class HostileTests
         return "{\"kind\":\"batch\",\"label\":\"x\",\"edits\":[" + curve + "," + Many(40_000, i => "{\"kind\":\"setKeys\",\"frame\":" + i + ",\"values\":[{\"address\":\"" + address + "\",\"value\":" + i + "}]}") + "]}";
     }
 
+    private static string Random(int points, int seed)
+    {
+        var dice = new Random(seed);
+        return "M" + string.Join("L", Enumerable.Range(0, points).Select(_ => FormattableString.Invariant($"{dice.NextDouble() * 4:0.###} {dice.NextDouble() * 4:0.###}"))) + "Z";
+    }
+
+    private static string Join(string outlines, string how = "\"Union\"") => $$"""{"outlines":[{{outlines}}],"how":{{how}}}""";
+
+    private static string Outline(string path) => $$"""{"path":"{{path}}","map":[1,0,0,1,0,0]}""";
+
+    public static TheoryData<string, string, string> Small() => new()
+    {
+        // What is missing within a list, and members that are none.
+        { "/api/outlines/join", Join("null,null"), "missing" },
+        { "/api/outlines/join", Join("""{"path":null,"map":null},{}"""), "" },
+        { "/api/outlines/join", Join(Outline("M0 0H1V1z") + "," + Outline("M0 0H1V1z"), "7"), "" },
+        { "/api/outlines/join", Join(Outline("M0 0H1V1z") + "," + Outline("M0 0H1V1z"), "\"7\""), "" },
+        { "/api/outlines/join", Join(Outline("M0 0H1V1z") + "," + Outline("M0 0H1V1z"), "null"), "" },
+        { "/api/outlines/join", "null", "" },
+        { "/api/outlines/text", "null", "" },
+        { "/api/outlines/text", """{"text":null}""", "" },
+        { "/api/shots/ID/bake", """{"ids":[null],"what":"Rotation"}""", "" },
+        { "/api/shots/ID/bake", """{"ids":["sun"],"what":9}""", "" },
+        { "/api/shots/ID/bake", "null", "" },
+        { "/api/shots/ID/journal", """{"revision":0,"entries":[null]}""", "" },
+        { "/api/shots/ID/journal", """{"revision":0,"entries":null}""", "" },
+        { "/api/renders/none/film", "null", "" },
+        { "/api/saved", "null", "" },
+        // A few bytes that would keep a processor busy for a minute.
+        { "/api/outlines/join", Join(Outline(Random(400, 1)) + "," + Outline(Random(400, 2))), "cross each other more than" },
+        { "/api/outlines/join", Join(Outline(Random(9000, 1)) + "," + Outline("M0 0H1V1z")), "points" },
+        { "/api/outlines/text", JsonSerializer.Serialize(new { text = "A" + new string('\u0301', 40) }), "marks" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Small))]
+    public async Task What_is_small_and_makes_no_sense_or_much_work_is_refused_at_once(string path, string body, string part)
+    {
+        await using var server = await TestServer.StartAsync();
+        var watch = Stopwatch.StartNew();
+        IsRefused(await SendAsync(server, path.Replace("ID", await server.NewShotAsync(), StringComparison.Ordinal), body), part);
+        Assert.True(watch.Elapsed < TimeSpan.FromSeconds(20), $"{watch.Elapsed}");
+    }
+
+    [Fact]
+    public async Task Another_site_is_refused_however_the_address_is_written_and_every_refusal_has_a_sentence()
+    {
+        await using var server = await TestServer.StartAsync();
+        async Task<(HttpStatusCode, string)> AskAsync(string method, string path, bool isStrange)
+        {
+            using var request = new HttpRequestMessage(new HttpMethod(method), path);
+            if (isStrange)
+            {
+                request.Headers.Add("Sec-Fetch-Site", "cross-site");
+                request.Headers.Add("Sec-Fetch-Mode", "navigate");
+            }
+            using var answer = await server.Client.SendAsync(request);
+            var text = await answer.Content.ReadAsStringAsync();
+            return (answer.StatusCode, text.StartsWith('{') && JsonElement.Parse(text).TryGetProperty("detail", out var detail) ? detail.GetString()! : text);
+        }
+        foreach (var path in new[] { "/api/shots", "/API/shots", "/Api/Shots" })
+        {
+            Assert.Equal(HttpStatusCode.Forbidden, (await AskAsync("GET", path, isStrange: true)).Item1);
+        }
+        var nothing = await AskAsync("GET", "/api/nonsense", isStrange: false);
+        Assert.Equal(HttpStatusCode.NotFound, nothing.Item1);
+        Assert.EndsWith(".", nothing.Item2, StringComparison.Ordinal);
+        var wrong = await AskAsync("PATCH", "/api/shots", isStrange: false);
+        Assert.Equal(HttpStatusCode.MethodNotAllowed, wrong.Item1);
+        Assert.EndsWith(".", wrong.Item2, StringComparison.Ordinal);
+    }
+
     public static TheoryData<string> Large() => ["million", "vertices", "deep", "edit", "slow", "materials", "chain", "frames", "keys"];
 
     [Theory]

@@ -191,13 +191,14 @@ public sealed record StaggerKeys(IReadOnlyList<KeyAddress> Keys, double Frames) 
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frames);
-        var place = 0;
-        foreach (var owner in Keys.GroupBy(k => k.Address.Owner))
+        // The first owner stays, each next one comes so much later than the one before.
+        var places = new Dictionary<string, int>();
+        foreach (var key in Keys)
         {
-            var by = new KeyTransform(Frames: Frames * place++);
-            shot = ForKeys(shot, [.. owner], (curve, chosen) => CurveEdits.Transform(curve, chosen, by), cancel);
+            places.TryAdd(key.Address.Owner, places.Count);
         }
-        return shot;
+        return ForChannels(shot, KeyGroups.Of(Keys), g => g.Address,
+            (curve, g) => CurveEdits.Transform(curve!, g.PlacesIn(shot, curve), new(Frames: Frames * places[g.Address.Owner])), cancel);
     }
 
     public override string Describe(Shot before) => $"Stagger by {CurveRules.Number(Frames)} frames";

@@ -28,12 +28,13 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
 
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
-        foreach (var id in Nodes)
+        var builder = new ShotBuilder(shot);
+        foreach (var id in Nodes.Distinct())
         {
             cancel.ThrowIfCancellationRequested();
-            shot = Unrolled(shot, shot.Node(id), Layer);
+            Unroll(builder, shot, shot.Node(id), Layer);
         }
-        return shot;
+        return builder.ToShot();
     }
 
     /// <summary>Why the angles of a node cannot be unrolled; null where they can.</summary>
@@ -55,7 +56,7 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
             : null;
     }
 
-    private static Shot Unrolled(Shot shot, Node node, string? layer)
+    private static void Unroll(ShotBuilder builder, Shot shot, Node node, string? layer)
     {
         if (WhyNot(shot, node, layer) is { } why)
         {
@@ -84,7 +85,6 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
             near = Euler.From(Affine.Rotation(At(frames[f]), node.RotationOrder), node.RotationOrder, near);
             (values[0][f], values[1][f], values[2][f]) = (near.X, near.Y, near.Z);
         }
-        var builder = new ShotBuilder(shot);
         for (var i = 0; i < 3; i++)
         {
             // An axis without keys needs some only where its angle is not always the same.
@@ -112,7 +112,6 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
                 builder.Set(addresses[i], channel with { Curve = made });
             }
         }
-        return builder.ToShot();
     }
 
     /// <summary>What is the same but for rounding stays as it was typed; whole turns are taken off exactly.</summary>

@@ -85,7 +85,7 @@ public sealed record MakeReal(IReadOnlyList<string> Ids, string Prefix, double F
 public sealed record Unfollow(IReadOnlyList<string> Ids) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel) =>
-        Ids.Distinct().Aggregate(shot, (s, id) => s.Node(id) is { Follows: not null } node ? s.With(node with { Channels = Instances.OrNone(s.ChannelsWithFollowed(node)), Follows = null }) : s);
+        shot.WithAll(Ids.Distinct().Select(shot.Node).Select(node => node.Follows is null ? node : node with { Channels = Instances.OrNone(shot.ChannelsWithFollowed(node)), Follows = null }));
 
     public override string Describe(Shot before) => $"Let {(Ids.Count == 1 ? before.FindNode(Ids[0])?.Name : Plural(Ids.Count, "object"))} move by itself";
 }

@@ -132,25 +132,16 @@ public static class Layers
             var gone = channels?.Keys.Where(p => new ChannelAddress(owner, p).Layer is { } id && isGone(id)).ToList();
             return gone is { Count: > 0 } ? Instances.OrNone(channels!.RemoveRange(gone)) : channels;
         }
-        var nodes = shot.Nodes;
-        for (var i = 0; i < nodes.Length; i++)
-        {
-            var rest = Rest(nodes[i].Id, nodes[i].Channels);
-            nodes = ReferenceEquals(rest, nodes[i].Channels) ? nodes : nodes.SetItem(i, nodes[i] with { Channels = rest });
-        }
-        var materials = shot.Materials;
-        for (var i = 0; i < materials.Length; i++)
-        {
-            var rest = Rest(materials[i].Id, materials[i].Channels);
-            materials = ReferenceEquals(rest, materials[i].Channels) ? materials : materials.SetItem(i, materials[i] with { Channels = rest });
-        }
+        var without = shot.WithAll(shot.Nodes.Select(n => Rest(n.Id, n.Channels) is var rest && ReferenceEquals(rest, n.Channels) ? n : n with { Channels = rest }));
+        var changed = shot.Materials.Select(m => Rest(m.Id, m.Channels) is var rest && ReferenceEquals(rest, m.Channels) ? m : m with { Channels = rest }).ToImmutableArray();
+        var materials = changed.Zip(shot.Materials, ReferenceEquals).All(same => same) ? shot.Materials : changed;
         var sounds = shot.Sounds;
         foreach (var sound in shot.Sounds)
         {
             var rest = Rest(sound.Id, sound.Channels);
             sounds = ReferenceEquals(rest, sound.Channels) ? sounds : sounds.Replace(sound, sound with { Channels = rest });
         }
-        return shot with { Nodes = nodes, Materials = materials, Sounds = sounds, World = Rest(Shot.WorldOwner, shot.World) };
+        return without with { Materials = materials, Sounds = sounds, World = Rest(Shot.WorldOwner, shot.World) };
     }
 
     /// <summary>What a layer is laid over is said, where a channel is as another of its owner until somebody sets it: once it is set it no longer follows that, in any layer.</summary>

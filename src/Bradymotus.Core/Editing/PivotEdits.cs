@@ -13,7 +13,7 @@ public readonly record struct NewPivot(string Id, double X, double Y, double Z);
 public sealed record KeepBelow(string Id, Affine Map) : Edit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel) => Map.IsWithin(CurveRules.MostValue)
-        ? shot.Children(shot.Node(Id).Id).ToList().Aggregate(shot, (s, child) => s.With(child with { Offset = Map * (child.Offset ?? Affine.Identity) }))
+        ? shot.WithAll(shot.Children(shot.Node(Id).Id).Select(child => child with { Offset = Map * (child.Offset ?? Affine.Identity) }))
         : throw new Refusal("What is below cannot be kept: the map to keep it by holds numbers that are none, or too large.");
 
     public override string Describe(Shot before) => $"Keep what is below {before.FindNode(Id)?.Name}";

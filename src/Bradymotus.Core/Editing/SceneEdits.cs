@@ -201,11 +201,12 @@ public sealed record ReplaceNode(Node Node) : Edit
 /// <summary>Sets the order in which the rotations of nodes are applied. On every key, and without keys always, they stand as before.</summary>
 public sealed record SetRotationOrder(IReadOnlyList<string> Ids, RotationOrder Order) : Edit
 {
-    protected override Shot Make(Shot shot, CancellationToken cancel) => Ids.Distinct().Aggregate(shot, (s, id) =>
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot.WithAll(Ids.Distinct().Select(id =>
     {
-        var node = s.Node(id);
-        return node.RotationOrder == Order ? s : s.With(RotationOrders.Convert(node with { RotationOrder = Order }, node.RotationOrder));
-    });
+        cancel.ThrowIfCancellationRequested();
+        var node = shot.Node(id);
+        return node.RotationOrder == Order ? node : RotationOrders.Convert(node with { RotationOrder = Order }, node.RotationOrder);
+    }));
 
     public override string Describe(Shot before) => $"Set the rotation order of {Plural(Ids.Count, "object")}";
 }

@@ -145,12 +145,14 @@ public sealed record Shot
     /// <summary>Names from the root down, as <c>/harbour/buoy</c>.</summary>
     public string PathOf(Node node)
     {
-        var path = "/" + node.Name;
+        // Put together once: in a long chain, name by name would take its square.
+        var names = new List<string> { node.Name };
         for (var parent = FindNode(node.Parent); parent is not null; parent = FindNode(parent.Parent))
         {
-            path = "/" + parent.Name + path;
+            names.Add(parent.Name);
         }
-        return path;
+        names.Reverse();
+        return "/" + string.Join('/', names);
     }
 
     /// <summary>What channels an owner has.</summary>
@@ -291,6 +293,22 @@ public sealed record Shot
 
     /// <summary>The same shot with the node of this id replaced.</summary>
     public Shot With(Node node) => WithNodeAt(IndexOfNode(node.Id), node);
+
+    /// <summary>The same shot with others in the place of nodes of the same ids; the list is written once.</summary>
+    /// <exception cref="Refusal">There is no such node.</exception>
+    public Shot WithAll(IEnumerable<Node> nodes)
+    {
+        ImmutableArray<Node>.Builder? list = null;
+        foreach (var node in nodes)
+        {
+            var place = IndexOfNode(node.Id);
+            if (!ReferenceEquals(node, Nodes[place]))
+            {
+                (list ??= Nodes.ToBuilder())[place] = node;
+            }
+        }
+        return list is null ? this : this with { Nodes = list.MoveToImmutable() };
+    }
 
     /// <summary>The same shot with another node of the same id at a place in the list.</summary>
     internal Shot WithNodeAt(int place, Node node)

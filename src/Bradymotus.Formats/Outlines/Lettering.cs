@@ -11,6 +11,8 @@ public static class Lettering
     // Letters are taken large, where their curves have all their digits, and brought to a metre an em.
     private const float Size = 1000;
 
+    private const int MostMarks = 8;
+
     private static readonly (string Name, string File)[] All = [("Sans", "inter"), ("Serif", "lora"), ("Round", "fredoka"), ("Hand", "caveat")];
 
     private static readonly Dictionary<string, Lazy<SKTypeface[]>> Faces = All.ToDictionary(f => f.Name, f => new Lazy<SKTypeface[]>(() => [Load($"{f.File}-latin.woff"), Load($"{f.File}-latin-ext.woff")]));
@@ -45,6 +47,11 @@ public static class Lettering
         var at = 0f;
         foreach (var letter in StringInfo.GetTextElementEnumerator(text).AsLetters())
         {
+            // No language puts more on one letter; each more is laid over all others.
+            if (letter.Length > MostMarks)
+            {
+                throw new Refusal($"A letter has {letter.Length - 1} marks above and below it, and {MostMarks - 1} is the most: leave some out.");
+            }
             using var sized = Array.ConvertAll(faces, f => new SKFont(f, Size)).First(letter) ?? throw new Refusal($"The font {font} has no “{letter}”: leave it out, or choose another font.");
             using var path = sized.GetTextPath(letter);
             line.AddPath(path, at, 0);

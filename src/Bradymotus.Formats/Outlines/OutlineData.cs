@@ -36,14 +36,20 @@ public static class OutlineData
             throw new Refusal($"{outlines.Count} outlines cannot be joined: choose 2 to 200.");
         }
         SKPath? all = null;
+        var budget = new OutlineBudget();
         foreach (var outline in outlines)
         {
+            if (outline?.Path is null)
+            {
+                throw new Refusal("One of the outlines is missing: give each its path and where it lies.");
+            }
             if (outline.Map is not { Count: 6 } m || !m.All(v => double.IsFinite(v) && Math.Abs(v) < 1e6))
             {
                 throw new Refusal("An outline does not lie where it could be joined: give it a scale and a place that are not so extreme.");
             }
             using var own = Parse(outline.Path);
             own.Transform(new SKMatrix((float)m[0], (float)m[2], (float)m[4], (float)m[1], (float)m[3], (float)m[5], 0, 0, 1).PostConcat(SKMatrix.CreateScale(Fine, Fine)));
+            budget.Add(own);
             if (all is null)
             {
                 all = own.Simplify() ?? new SKPath(own);

@@ -25,8 +25,12 @@ internal static class ImportEndpoints
 
         app.MapPost("/api/shots/{id}/bake", async (string id, BakeView bake, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
         {
+            if (bake.Ids is null || bake.Ids.Any(i => i is null))
+            {
+                throw new Refusal("ids must list the ids of the objects to bake into, each a text: it or one in it is null.");
+            }
             var (shot, _) = await library.InUseAsync(id, cancel);
-            var (edit, made) = await Task.Run(() => Baking.Of(shot, folder.Assets.ForShots, bake.Ids ?? [], bake.What, bake.Frame), cancel);
+            var (edit, made) = await Task.Run(() => Baking.Of(shot, folder.Assets.ForShots, bake.Ids, bake.What, bake.Frame), cancel);
             foreach (var asset in made)
             {
                 folder.Assets.Put(asset);
@@ -116,7 +120,7 @@ internal static class ImportEndpoints
 }
 
 /// <summary>What is to be baked into the meshes of some objects, as they stand on a frame.</summary>
-public sealed record BakeView(IReadOnlyList<string> Ids, [property: System.Text.Json.Serialization.JsonConverter(typeof(System.Text.Json.Serialization.JsonStringEnumConverter<Bake>))] Bake What, double Frame = 0);
+public sealed record BakeView(IReadOnlyList<string> Ids, [property: System.Text.Json.Serialization.JsonConverter(typeof(NamedEnumConverter<Bake>))] Bake What, double Frame = 0);
 
 /// <summary>A change that can be made now: what it refers to is in the library.</summary>
 public sealed record EditView(JsonElement Edit);

@@ -26,4 +26,4 @@ public sealed record TextView(string Text, string? Font = null);
 public sealed record OutlineView(string Path);
 
 /// <summary>Outlines to be put together, in the space of their maps.</summary>
-public sealed record JoinView(IReadOnlyList<PlacedOutline> Outlines, [property: JsonConverter(typeof(JsonStringEnumConverter<OutlineJoin>))] OutlineJoin How);
+public sealed record JoinView(IReadOnlyList<PlacedOutline> Outlines, [property: JsonConverter(typeof(NamedEnumConverter<OutlineJoin>))] OutlineJoin How);

@@ -100,6 +100,10 @@ public sealed record RenderView(
 /// <summary>One frame of it.</summary>
 public sealed record RenderFrameView(int Frame, bool Done, double Milliseconds);
 
+/// <summary>Members by their names; numbers, which would be taken whatever they are, are refused.</summary>
+public sealed class NamedEnumConverter<T>() : System.Text.Json.Serialization.JsonStringEnumConverter<T>(allowIntegerValues: false)
+    where T : struct, Enum;
+
 internal static class Json
 {
     internal static JsonElement Element(string json) => JsonElement.Parse(json);
