@@ -41,11 +41,34 @@ public sealed class FileOnDisk(string file) : SourceFiles(Path.GetFileName(file)
     {
         var folder = Path.GetDirectoryName(Path.GetFullPath(file))!;
         var full = Path.GetFullPath(Path.Combine(folder, Inside(path)));
-        // A link inside the folder may lead anywhere.
-        var target = File.Exists(full) ? File.ResolveLinkTarget(full, returnFinalTarget: true)?.FullName ?? full : full;
-        return target.StartsWith(folder + Path.DirectorySeparatorChar, StringComparison.Ordinal)
+        // A link inside the folder, to a file or to another folder, may lead anywhere.
+        return RealPath(full)?.StartsWith(RealPath(folder) + Path.DirectorySeparatorChar, StringComparison.Ordinal) == true
             ? Bytes(full)
             : throw new Refusal($"{Name} refers to “{path}”, which lies outside its own folder: put the file beside it.");
+    }
+
+    /// <summary>A full path with no link left in it, or null where links lead round in a circle. What is not there is taken as it is written.</summary>
+    private static string? RealPath(string path, int depth = 0)
+    {
+        const int MostLinks = 40;
+        var real = Path.GetPathRoot(path)!;
+        foreach (var part in path[real.Length..].Split(Path.DirectorySeparatorChar, StringSplitOptions.RemoveEmptyEntries))
+        {
+            var next = Path.Combine(real, part);
+            if (new FileInfo(next).LinkTarget is not { } target)
+            {
+                real = next;
+            }
+            else if (depth < MostLinks && RealPath(Path.GetFullPath(target, real), depth + 1) is { } beyond)
+            {
+                real = beyond;
+            }
+            else
+            {
+                return null;
+            }
+        }
+        return real;
     }
 
     private static byte[]? Bytes(string path)

@@ -183,6 +183,33 @@ public sealed class CopiesTests
     }
 
     [Fact]
+    public void Thousands_are_made_real_without_writing_the_list_for_each()
+    {
+        const int Count = 4000;
+        var shot = Shot.Empty("Crowd") with
+        {
+            Nodes =
+            [
+                new GroupNode { Id = "post", Name = "Post" },
+                new MeshNode { Id = "ball", Name = "Ball", Parent = "post", Shape = new BoxShape() },
+                .. Enumerable.Range(0, Count).Select(i => new InstanceNode { Id = $"i{i}", Name = $"I{i}", Of = "post" }),
+            ],
+        };
+        foreach (var make in (Func<Shot>[])[() => new MakeReal([.. Enumerable.Range(0, Count).Select(i => $"i{i}")], "c", 0).Apply(shot), () => MakeReal.Everywhere(shot, 0).Shot])
+        {
+            var before = GC.GetAllocatedBytesForCurrentThread();
+            var real = make();
+            // The list alone, written for each of them, would be 200 MB and more.
+            Assert.True(GC.GetAllocatedBytesForCurrentThread() - before < 50 << 20);
+            Assert.Equal(2 * (Count + 1), real.Nodes.Length);
+            Assert.All(real.Nodes.OfType<MeshNode>(), n => Assert.NotNull(real.FindNode(n.Parent)));
+        }
+        // A tree of many nodes is not copied before it is counted.
+        shot = shot with { Nodes = shot.Nodes.AddRange(Enumerable.Range(0, 15_000).Select(i => new GroupNode { Id = $"g{i}", Name = $"G{i}", Parent = "post" })) };
+        Assert.Contains("“I0”", Assert.Throws<Refusal>(() => MakeReal.Everywhere(shot, 0)).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public void What_is_hidden_within_is_hidden_in_copies_and_what_is_hidden_itself_is_not()
     {
         var hidden = new SetValues([new(new("post", "visible"), 0)]).Apply(Quay());

@@ -131,6 +131,33 @@ public class EditLawTests
     }, 300);
 
     [Fact]
+    public void The_frame_that_is_nearest_and_not_known_is_worked_out_next() => Laws.ForSeeds((dice, _) =>
+    {
+        var at = Shots.At("a/transform.translate.x");
+        var shot = Shot.Empty("Paths") with { Nodes = [new MeshNode { Id = "a", Name = "A", Shape = new BoxShape(), Traced = [0] }] };
+        shot = shot.Keyed("a/transform.translate.x", (0, 0), (50, 2), (100, 5));
+        var paths = new VertexPaths();
+        paths.Show(shot, 0, 99);
+        var mesh = paths.Meshes[0];
+        bool[] Known() => [.. Enumerable.Range(0, 100).Select(f => !double.IsNaN(mesh.Points[0][3 * f]))];
+        for (var n = 0; n < 60; n++)
+        {
+            if (dice.Next(15) == 0)
+            {
+                // Some frames are unknown again: those that the change of one key reaches.
+                shot = new SetKeys(dice.Next(1, 100), [new(at, dice.NextDouble())]).Apply(shot);
+                paths.Show(shot, 0, 99);
+                mesh = paths.Meshes[0];
+            }
+            var (before, near) = (Known(), dice.Next(-10, 110));
+            Assert.Equal(before.Contains(false), paths.Step(near));
+            var worked = Known().Zip(before).Index().Where(k => k.Item.First != k.Item.Second).Select(k => k.Index).ToList();
+            var nearest = before.Index().Where(k => !k.Item).Min(k => Math.Abs(k.Index - near));
+            Assert.Equal(nearest, Math.Abs(Assert.Single(worked) - near));
+        }
+    }, 20);
+
+    [Fact]
     public void The_paths_of_vertices_go_where_a_fresh_evaluation_puts_them_after_any_edits() => Laws.ForSeeds((dice, _) =>
     {
         var some = new SomeShots(dice);
@@ -193,8 +220,10 @@ public class EditLawTests
         Assert.Equal([0, 100], store.Runs(0, 100));
         Assert.Equal([20, 30], store.Runs(20, 30));
         var version = store.Version;
-        // A name changes nothing that is seen.
+        // A name changes nothing that is seen, nor does a lock.
         Show(new SetShot("Other").Apply(shot));
+        Show(new Rename("h", "Handrail").Apply(compiled.Shot));
+        Show(new ReplaceNode(compiled.Shot.Node("h") with { Locked = true }).Apply(compiled.Shot));
         Assert.Equal((101, version), (store.Count, store.Version));
         // The key on 50 has a say from the second key before it to the second after it.
         Show(new TransformKeys([new(Shots.At("g/transform.translate.x"), 50)], new(Value: 3)).Apply(shot));

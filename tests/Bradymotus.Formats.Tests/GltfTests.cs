@@ -262,6 +262,36 @@ public class GltfTests
     }
 
     [Theory]
+    [InlineData("../outside", false)]
+    [InlineData("../inner/data", true)]
+    [InlineData("round", false)]
+    public void A_folder_that_is_a_link_is_followed_within_the_folder_of_the_file_only(string target, bool isTaken)
+    {
+        var folder = Directory.CreateTempSubdirectory();
+        var inner = folder.CreateSubdirectory("inner");
+        var json = SomeFiles.Triangles();
+        var bytes = Convert.FromBase64String(((string)json["buffers"]![0]!["uri"]!).Split(',')[1]);
+        foreach (var place in (DirectoryInfo[])[folder.CreateSubdirectory("outside"), inner.CreateSubdirectory("data")])
+        {
+            File.WriteAllBytes(Path.Combine(place.FullName, "a.bin"), bytes);
+        }
+        Directory.CreateSymbolicLink(Path.Combine(inner.FullName, "round"), target);
+        json["buffers"]![0]!["uri"] = "round/a.bin";
+        var file = Path.Combine(inner.FullName, "a.gltf");
+        File.WriteAllText(file, json.ToJsonString());
+        Imported Read() => Importer.Read(new FileOnDisk(file), new(FrameRate.Film));
+        if (isTaken)
+        {
+            Assert.Single(Read().Shot.Nodes);
+        }
+        else
+        {
+            Assert.Contains("outside its own folder", Assert.Throws<Refusal>(Read).Message, StringComparison.Ordinal);
+        }
+        folder.Delete(recursive: true);
+    }
+
+    [Theory]
     [InlineData("", "cannot be read")]
     [InlineData("not a model", "cannot be read")]
     [InlineData("""{"asset":{"version":"1.0"}}""", "cannot be read")]
@@ -291,6 +321,31 @@ public class GltfTests
         // Without bytes of its own an accessor is all zeros, of any length.
         json["accessors"]![0] = JsonNode.Parse("""{"componentType":5126,"count":2000000000,"type":"VEC3","min":[0,0,0],"max":[0,0,0]}""");
         Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("2000000000 vertices", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_small_file_that_asks_for_gigabytes_is_counted_before_any_is_taken()
+    {
+        var json = SomeFiles.Triangles(nodes: 2);
+        ((JsonArray)json["accessors"]!).Add(JsonNode.Parse("""{"componentType":5126,"count":1000000,"type":"VEC3","min":[0,0,0],"max":[0,0,0]}"""));
+        var targets = new JsonArray([.. Enumerable.Range(0, 100).Select(_ => JsonNode.Parse("""{"POSITION":2}"""))]);
+        ((JsonArray)json["meshes"]!).Add(new JsonObject { ["name"] = "mass", ["primitives"] = new JsonArray(new JsonObject { ["attributes"] = new JsonObject { ["POSITION"] = 2 }, ["targets"] = targets }) });
+        json["nodes"]![1]!["mesh"] = 1;
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        var imported = Import(SomeFiles.Text(json));
+        Assert.True(GC.GetAllocatedBytesForCurrentThread() - before < 64 << 20);
+        // The mesh beside it comes in.
+        Assert.Equal(1, Assert.IsType<AssetShape>(Assert.IsType<MeshNode>(imported.Shot.Nodes[0]).Shape).Triangles);
+        Assert.Contains(imported.Report.Missed, m => m.Contains("256 MB of memory", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Corners_that_many_parts_share_are_counted_each_time()
+    {
+        var json = SomeFiles.Triangles();
+        ((JsonArray)json["accessors"]!).Add(JsonNode.Parse("""{"componentType":5125,"count":2999997,"type":"SCALAR"}"""));
+        json["meshes"]![0]!["primitives"] = new JsonArray([.. Enumerable.Range(0, 100).Select(_ => JsonNode.Parse("""{"attributes":{"POSITION":0},"indices":2}"""))]);
+        Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("256 MB of memory", StringComparison.Ordinal));
     }
 
     [Fact]

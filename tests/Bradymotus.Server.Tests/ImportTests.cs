@@ -95,21 +95,29 @@ public class ImportTests
             using var answer = await server.Client.PostAsync(new Uri($"/api/films?name={name}", UriKind.Relative), new ByteArrayContent(bytes));
             return (answer.StatusCode, JsonElement.Parse(await answer.Content.ReadAsStringAsync()));
         }
-        // Half a second of grey at 16 pictures a second, as the ffmpeg of the system makes it.
+        // Grey, as the ffmpeg of the system makes it.
         var file = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}.mkv");
+        async Task<byte[]> GreyAsync(string what)
+        {
+            using var made = System.Diagnostics.Process.Start("ffmpeg", ["-y", "-v", "error", "-f", "lavfi", "-i", $"color=gray:{what}", file]);
+            await made.WaitForExitAsync();
+            return await File.ReadAllBytesAsync(file);
+        }
         try
         {
-            using (var made = System.Diagnostics.Process.Start("ffmpeg", ["-v", "error", "-f", "lavfi", "-i", "color=gray:size=62x36:rate=16:duration=0.5", file]))
-            {
-                await made.WaitForExitAsync();
-            }
-            var (status, film) = await AddAsync("walk.mkv", await File.ReadAllBytesAsync(file));
+            var (status, film) = await AddAsync("walk.mkv", await GreyAsync("size=62x36:rate=16:duration=0.5"));
             Assert.Equal(HttpStatusCode.OK, status);
             Assert.Equal((62, 36, 16.0, 0.5), (film.GetProperty("width").GetInt32(), film.GetProperty("height").GetInt32(), film.GetProperty("framesPerSecond").GetDouble(), Math.Round(film.GetProperty("seconds").GetDouble(), 2)));
             // Browsers ask for a part of it, to go to a frame.
             using var request = new HttpRequestMessage(HttpMethod.Get, new Uri($"/api/assets/{film.GetProperty("asset").GetString()}", UriKind.Relative)) { Headers = { Range = new(4, 7) } };
             using var part = await server.Client.SendAsync(request);
             Assert.Equal((HttpStatusCode.PartialContent, "video/mp4", "ftyp"), (part.StatusCode, part.Content.Headers.ContentType!.MediaType, await part.Content.ReadAsStringAsync()));
+            // More pictures a second than anybody sees become fewer, of the same duration.
+            (status, film) = await AddAsync("fast.mkv", await GreyAsync("size=16x16:rate=480:duration=0.5"));
+            Assert.Equal((HttpStatusCode.OK, 120.0, 0.5), (status, film.GetProperty("framesPerSecond").GetDouble(), Math.Round(film.GetProperty("seconds").GetDouble(), 2)));
+            var (tooWide, said) = await AddAsync("wide.mkv", await GreyAsync("size=8194x16:rate=16:duration=0.1"));
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, tooWide);
+            Assert.Contains("wide.mkv has pictures of 8194 × 16", said.GetProperty("detail").GetString(), StringComparison.Ordinal);
         }
         finally
         {

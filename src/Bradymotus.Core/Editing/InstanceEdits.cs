@@ -50,31 +50,22 @@ public sealed record MakeReal(IReadOnlyList<string> Ids, string Prefix, double F
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frame);
-        var made = new Instances(Prefix, Frame);
+        var copies = new RealCopies(shot, Prefix, Frame);
         foreach (var id in Ids.Distinct())
         {
             cancel.ThrowIfCancellationRequested();
-            shot = made.Real(shot, shot.Node(id));
+            copies.Add(id);
         }
-        return shot;
+        return copies.Shot;
     }
 
     /// <summary>A shot in which nothing is drawn once more and nothing follows anything: what other formats can hold. How many objects were made real is told.</summary>
     /// <exception cref="Refusal">That would be more objects than a shot can have.</exception>
     public static (Shot Shot, int Made) Everywhere(Shot shot, double frame, CancellationToken cancel = default)
     {
-        var made = 0;
-        var instances = new Instances("copy", frame);
-        while (shot.Nodes.FirstOrDefault(n => n is InstanceNode or RepeatNode) is { } next)
-        {
-            cancel.ThrowIfCancellationRequested();
-            made++;
-            shot = instances.Real(shot, next);
-            if (shot.Nodes.Length > ShotRules.MostNodes)
-            {
-                throw new Refusal($"With all instances and repeats as objects of their own the shot would have more than {ShotRules.MostNodes}: export fewer.");
-            }
-        }
+        var copies = new RealCopies(shot, "copy", frame);
+        var made = copies.AddAll(cancel);
+        shot = copies.Shot;
         return (shot.Nodes.All(n => n.Follows is null) ? shot : shot with { Nodes = [.. shot.Nodes.Select(n => n with { Channels = Instances.OrNone(shot.ChannelsWithFollowed(n)), Follows = null })] }, made);
     }
 
@@ -90,11 +81,9 @@ public sealed record Unfollow(IReadOnlyList<string> Ids) : Edit
     public override string Describe(Shot before) => $"Let {(Ids.Count == 1 ? before.FindNode(Ids[0])?.Name : Plural(Ids.Count, "object"))} move by itself";
 }
 
-/// <summary>Turns what is drawn once more into nodes.</summary>
-internal sealed class Instances(string prefix, double frame)
+/// <summary>What edits of instances share.</summary>
+internal static class Instances
 {
-    private int _count;
-
     internal static readonly string[] Scale = ["transform.scale.x", "transform.scale.y", "transform.scale.z"];
 
     internal static readonly string[] Pivot = ["transform.pivot.x", "transform.pivot.y", "transform.pivot.z"];
@@ -130,101 +119,6 @@ internal sealed class Instances(string prefix, double frame)
             });
         }
         return shot with { Nodes = nodes.DrainToImmutable() };
-    }
-
-    /// <summary>The shot with one instance or repeater in the form of what it draws; any other node stays.</summary>
-    internal Shot Real(Shot shot, Node node) => node switch
-    {
-        InstanceNode instance => OfInstance(shot, instance),
-        RepeatNode repeat => OfRepeat(shot, repeat),
-        _ => shot,
-    };
-
-    private Shot OfInstance(Shot shot, InstanceNode instance)
-    {
-        var of = shot.Node(instance.Of);
-        var channels = (shot.ChannelsWithFollowed(of) ?? ImmutableSortedDictionary<string, Channel>.Empty).RemoveRange(Place(of.Channels)?.Keys ?? [])
-            .RemoveRange(["visible", "visible.stage", "visible.renders"]);
-        var own = shot.ChannelsWithFollowed(instance) ?? ImmutableSortedDictionary<string, Channel>.Empty;
-        var all = shot.Descendants([of.Id]);
-        all.Remove(of.Id);
-        var ids = all.ToDictionary(id => id, _ => NextId(shot));
-        ids[of.Id] = instance.Id;
-        var nodes = shot.Nodes.ToBuilder();
-        var place = shot.IndexOfNode(instance.Id);
-        nodes[place] = References.Mapped(of, ids) with
-        {
-            Id = instance.Id,
-            Name = instance.Name,
-            Parent = instance.Parent,
-            Offset = instance.Offset,
-            RotationOrder = instance.RotationOrder,
-            Locked = instance.Locked,
-            Follows = null,
-            Channels = OrNone(channels.SetItems(own)),
-        };
-        nodes.AddRange(shot.Nodes.Where(n => all.Contains(n.Id)).Select(n => References.Mapped(n, ids) with { Id = ids[n.Id], Parent = ids[n.Parent!] }));
-        return shot with { Nodes = nodes.DrainToImmutable() };
-    }
-
-    private Shot OfRepeat(Shot shot, RepeatNode repeat)
-    {
-        Channel Of(string path) => shot.Channel(new(repeat.Id, $"repeat.{path}"));
-        var count = (int)Math.Round(Math.Clamp(Of("count").Evaluate(frame), 1, RepeatNode.MostCopies), MidpointRounding.AwayFromZero);
-        var shift = Of("shift").Evaluate(frame);
-        Affine? step = null;
-        if (repeat.Step is { } other && CompiledShot.WorldOf(shot, repeat.Id, frame).TryInvert(out var toOwn))
-        {
-            step = toOwn * CompiledShot.WorldOf(shot, other, frame);
-        }
-        var stepChannels = step is not null ? null : ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal,
-            new[] { "translate", "rotate", "scale" }.SelectMany(k => "xyz".Select(c => KeyValuePair.Create($"transform.{k}.{c}", Of($"{k}.{c}") with { Locked = false }))));
-        var below = shot.Descendants([repeat.Id]);
-        below.Remove(repeat.Id);
-        var originals = shot.Nodes.Where(n => below.Contains(n.Id)).ToList();
-        if ((long)count * (originals.Count + 1) > ShotRules.MostNodes)
-        {
-            throw new Refusal($"“{repeat.Name}” would become {(long)count * (originals.Count + 1)} objects, more than the {ShotRules.MostNodes} that a shot can have: give it fewer copies.");
-        }
-        var nodes = shot.Nodes.ToBuilder();
-        nodes[shot.IndexOfNode(repeat.Id)] = new GroupNode
-        {
-            Id = repeat.Id,
-            Name = repeat.Name,
-            Parent = repeat.Parent,
-            Offset = repeat.Offset,
-            RotationOrder = repeat.RotationOrder,
-            Locked = repeat.Locked,
-            Follows = repeat.Follows,
-            Channels = OrNone(repeat.Channels?.RemoveRange(repeat.Channels.Keys.Where(p => p.StartsWith("repeat.", StringComparison.Ordinal)))),
-        };
-        var parent = repeat.Id;
-        for (var k = 1; k < count; k++)
-        {
-            var group = NextId(shot);
-            nodes.Add(new GroupNode { Id = group, Name = $"Copy {k + 1}", Parent = parent, Offset = step, Channels = stepChannels });
-            var ids = originals.ToDictionary(n => n.Id, _ => NextId(shot));
-            nodes.AddRange(originals.Select(n => Later(References.Mapped(n, ids), k * shift) with { Id = ids[n.Id], Parent = n.Parent == repeat.Id ? group : ids[n.Parent!] }));
-            parent = group;
-        }
-        return shot with { Nodes = nodes.DrainToImmutable() };
-    }
-
-    private static Node Later(Node node, double frames) => frames == 0 || node.Channels is null ? node : node with
-    {
-        Channels = node.Channels.SetItems(node.Channels.Where(c => c.Value.Curve is not null).Select(c => KeyValuePair.Create(c.Key,
-            c.Value with { Curve = c.Value.Curve!.WithKeys([.. c.Value.Curve.Keys.Select(k => k with { Frame = k.Frame + frames })]).UntilAt(f => f + frames) })).ToList()),
-    };
-
-    private string NextId(Shot shot)
-    {
-        string id;
-        do
-        {
-            id = $"{prefix}-{_count++}";
-        }
-        while (shot.FindNode(id) is not null || shot.FindMaterial(id) is not null);
-        return id;
     }
 }
 

@@ -22,12 +22,13 @@ internal sealed class Reach
     internal static (double First, double Last)? Of(Shot before, Shot after)
     {
         static Shot Head(Shot s) => s with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [], Name = "", Markers = [], Meant = [], Range = default, PlayRange = null };
+        // Names and locks change nothing that is seen either.
         var reach = new Reach();
         return Head(before) == Head(after) && reach.Channels(before.World, after.World)
-            && reach.Owners(before.Nodes, after.Nodes, n => n.Channels, (a, b) => a with { Channels = b.Channels } == b)
-            && reach.Owners(before.Materials, after.Materials, m => m.Channels, (a, b) => a with { Channels = b.Channels } == b)
-            && reach.Owners(before.Layers, after.Layers, l => l.Channels, (a, b) => a with { Channels = b.Channels } == b)
-            && reach.Owners(before.Sounds, after.Sounds, s => s.Channels, (a, b) => a with { Channels = b.Channels } == b)
+            && reach.Owners(before.Nodes, after.Nodes, n => n.Channels, (a, b) => a with { Channels = b.Channels, Name = b.Name, Locked = b.Locked } == b)
+            && reach.Owners(before.Materials, after.Materials, m => m.Channels, (a, b) => a with { Channels = b.Channels, Name = b.Name } == b)
+            && reach.Owners(before.Layers, after.Layers, l => l.Channels, (a, b) => a with { Channels = b.Channels, Name = b.Name, Locked = b.Locked } == b)
+            && reach.Owners(before.Sounds, after.Sounds, s => s.Channels, (a, b) => a with { Channels = b.Channels, Name = b.Name } == b)
             ? (reach._first, reach._last)
             : null;
     }

@@ -72,7 +72,9 @@ public sealed class TracedMesh
     private readonly ShotAssets? _assets;
     private readonly Func<int> _next;
     private FrameState? _state;
-    private bool[] _known = [];
+    // For each frame, itself when it is unknown, else one nearer to the next unknown one; one past the last is always an end. The other way, with
+    // all places one further up, 0 is the end. So the nearest is found in next to no time, however many are known.
+    private int[] _nextUnknown = [0], _lastUnknown = [0];
     private int _unknown, _last;
 
     internal TracedMesh(string node, ShotAssets? assets, Func<int> next) => (Node, _assets, _next) = (node, assets, next);
@@ -109,7 +111,7 @@ public sealed class TracedMesh
         {
             (First, _last, Vertices) = (first, last, node.Traced);
             Points = [.. Vertices.Select(_ => new double[3 * Math.Max(0, last - first + 1)])];
-            _known = new bool[Math.Max(0, last - first + 1)];
+            (_nextUnknown, _lastUnknown) = (new int[Math.Max(0, last - first + 1) + 1], new int[Math.Max(0, last - first + 1) + 1]);
             Forget(first, last);
         }
         if (!isSame)
@@ -136,20 +138,25 @@ public sealed class TracedMesh
         {
             return false;
         }
-        var at = Math.Clamp((int)Math.Round(near) - First, 0, _known.Length - 1);
-        for (var d = 0; ; d++)
+        var at = Math.Clamp((int)Math.Round(near) - First, 0, _nextUnknown.Length - 2);
+        var (later, earlier) = (Unknown(_nextUnknown, at), Unknown(_lastUnknown, at + 1) - 1);
+        Work(later < _nextUnknown.Length - 1 && (earlier < 0 || later - at <= at - earlier) ? later : earlier);
+        return true;
+    }
+
+    /// <summary>The end of a chain of places, each of which points to one that is nearer to the end; what was passed points there from now on.</summary>
+    private static int Unknown(int[] chain, int at)
+    {
+        var end = at;
+        while (chain[end] != end)
         {
-            if (at + d < _known.Length && !_known[at + d])
-            {
-                Work(at + d);
-                return true;
-            }
-            if (at >= d && !_known[at - d])
-            {
-                Work(at - d);
-                return true;
-            }
+            end = chain[end];
         }
+        while (chain[at] != end)
+        {
+            (chain[at], at) = (end, chain[at]);
+        }
+        return end;
     }
 
     internal void TakeUpAssets()
@@ -176,22 +183,37 @@ public sealed class TracedMesh
                 (Points[v][3 * place], Points[v][3 * place + 1], Points[v][3 * place + 2]) = (p.X, p.Y, p.Z);
             }
         }
-        _known[place] = true;
+        _nextUnknown[place] = place + 1;
+        _lastUnknown[place + 1] = place;
         _unknown--;
         Version = _next();
     }
 
     private void Forget(double first, double last)
     {
-        for (var i = (int)Math.Max(0, Math.Ceiling(first) - First); i < _known.Length && First + i <= last; i++)
+        var count = _nextUnknown.Length - 1;
+        for (var i = (int)Math.Max(0, Math.Ceiling(first) - First); i < count && First + i <= last; i++)
         {
-            _known[i] = false;
+            (_nextUnknown[i], _lastUnknown[i + 1]) = (i, i + 1);
             foreach (var points in Points)
             {
                 points.AsSpan(3 * i, 3).Fill(double.NaN);
             }
         }
-        _unknown = _known.Count(k => !k);
+        // A chain may pass over what is unknown again.
+        _unknown = 0;
+        for (var i = 0; i < count; i++)
+        {
+            if (_nextUnknown[i] != i)
+            {
+                (_nextUnknown[i], _lastUnknown[i + 1]) = (i + 1, i);
+            }
+            else
+            {
+                _unknown++;
+            }
+        }
+        (_nextUnknown[count], _lastUnknown[0]) = (count, 0);
         Version = _next();
     }
 

@@ -211,7 +211,10 @@ public sealed record Shot
     internal const int MostFollowers = 16;
 
     /// <summary>The channels that a node has, its own and those that it follows.</summary>
-    internal ImmutableSortedDictionary<string, Channel>? ChannelsWithFollowed(Node node)
+    internal ImmutableSortedDictionary<string, Channel>? ChannelsWithFollowed(Node node) => ChannelsWithFollowed(node, FindNode);
+
+    /// <param name="find">The node of an id, or null.</param>
+    internal static ImmutableSortedDictionary<string, Channel>? ChannelsWithFollowed(Node node, Func<string?, Node?> find)
     {
         if (node.Follows is null)
         {
@@ -220,7 +223,7 @@ public sealed record Shot
         var list = ChannelCatalog.For(node);
         var all = (node.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty).ToBuilder();
         var leader = node;
-        for (var depth = 0; leader.Follows is not null && depth < MostFollowers && FindNode(leader.Follows) is { } next; depth++)
+        for (var depth = 0; leader.Follows is not null && depth < MostFollowers && find(leader.Follows) is { } next; depth++)
         {
             leader = next;
             foreach (var (path, channel) in leader.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty)

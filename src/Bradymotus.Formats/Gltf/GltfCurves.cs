@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using System.Numerics;
+using Bradymotus.Core;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Scene;
 using Bradymotus.Core.Time;
 using SharpGLTF.Schema2;
 using Key = Bradymotus.Core.Curves.Key;
@@ -16,6 +18,7 @@ internal static class GltfCurves
     /// <param name="count">How many numbers a value has.</param>
     /// <param name="numbers">Puts a value into as many numbers.</param>
     /// <returns>A curve for each number, or null where the sampler has no key.</returns>
+    /// <exception cref="Refusal">It has more keys than a shot can have.</exception>
     internal static Curve[]? Read<T>(IAnimationSampler<T> sampler, FrameRate rate, int count, Action<T, double[]> numbers)
     {
         var keys = new List<(double Frame, double[] In, double[] Value, double[] Out)>();
@@ -47,6 +50,10 @@ internal static class GltfCurves
             // What is no number, or no later than the key before it, is no key.
             if (double.IsFinite(frame) && Array.TrueForAll(value, double.IsFinite) && (keys.Count == 0 || frame - keys[^1].Frame >= Curve.LeastGap))
             {
+                if ((long)count * keys.Count >= ShotRules.MostKeys)
+                {
+                    throw new Refusal($"A track of the animation has more than the {ShotRules.MostKeys} keys that a shot can have: thin it out before you bring it in.");
+                }
                 keys.Add((frame, inTangent, value, outTangent));
             }
         }

@@ -12,9 +12,10 @@ namespace Bradymotus.Formats.Gltf;
 internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
 {
     /// <param name="isOurs">The primitives share one set of vertices, as <see cref="MeshFile"/> writes them.</param>
+    /// <param name="budget">Of the whole file.</param>
     /// <param name="missed">What could not be brought in is added.</param>
-    /// <exception cref="Refusal">It has more vertices than a shape can have, or numbers that are none.</exception>
-    internal static GltfMeshes Read(SharpGLTF.Schema2.Mesh gltf, bool isOurs, ICollection<string> missed)
+    /// <exception cref="Refusal">It has more vertices than a shape can have, takes more memory than there is for it, or has numbers that are none.</exception>
+    internal static GltfMeshes Read(SharpGLTF.Schema2.Mesh gltf, bool isOurs, GltfBudget budget, ICollection<string> missed)
     {
         var name = gltf.Name is { Length: > 0 } text ? $"“{text}”" : $"{gltf.LogicalIndex}";
         var primitives = new List<MeshPrimitive>();
@@ -37,14 +38,19 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             throw new Refusal($"The mesh {name} has {total} vertices, more than the {Shape.MostVertices} that a shape can have: split it.");
         }
         var n = (int)total;
+        var hasTexCoords = sources.Any(p => p.GetVertexAccessor("TEXCOORD_0") is not null);
+        var hasColors = sources.Any(p => p.GetVertexAccessor("COLOR_0") is not null);
+        var influences = 4 * sources.Select(Sets).DefaultIfEmpty().Max();
+        var targetCount = sources.Select(p => p.MorphTargetsCount).DefaultIfEmpty().Max();
+        // In bytes: positions and normals of the mesh and of each target, two texture coordinates, four colours, a joint and its weight.
+        var bytesOfVertex = 24L + 24L * targetCount + (hasTexCoords ? 8 : 0) + (hasColors ? 16 : 0) + 6L * influences;
+        budget.Take(bytesOfVertex * n);
         var positions = new float[3 * n];
         var normals = new float[3 * n];
         var hasNormals = true;
-        var texCoords = sources.Any(p => p.GetVertexAccessor("TEXCOORD_0") is not null) ? new float[2 * n] : null;
-        var colors = sources.Any(p => p.GetVertexAccessor("COLOR_0") is not null) ? new float[4 * n] : null;
-        var influences = 4 * sources.Select(Sets).DefaultIfEmpty().Max();
+        var texCoords = hasTexCoords ? new float[2 * n] : null;
+        var colors = hasColors ? new float[4 * n] : null;
         var (joints, weights) = (new ushort[influences * n], new float[influences * n]);
-        var targetCount = sources.Select(p => p.MorphTargetsCount).DefaultIfEmpty().Max();
         var targets = Enumerable.Range(0, targetCount).Select(_ => (Positions: new float[3 * n], Normals: new float[3 * n])).ToArray();
         var hasTargetNormals = true;
         // The primitives that have no normals: glTF 2.0, section 3.7.2.1, wants them flat.
@@ -125,6 +131,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         {
             parts.Add(indices.Count / 3);
             var (start, count) = isOurs ? (0, n) : (first, counts[i]);
+            budget.Take(sizeof(int) * (primitives[i].IndexAccessor?.Count ?? (long)count));
             var own = Corners(primitives[i], count);
             indices.EnsureCapacity(indices.Count + own.Length);
             if (start == 0 && own.Length % 3 == 0 && !own.AsSpan().ContainsAnyExceptInRange(0, count - 1))
@@ -164,6 +171,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             }
             else
             {
+                budget.Take(bytesOfVertex * corners.Count);
                 T[] Taken<T>(T[] from, int each)
                 {
                     var to = new T[each * corners.Count];

@@ -22,6 +22,7 @@ internal sealed class GltfReader
 {
     private readonly ModelRoot _model;
     private readonly ImportOptions _options;
+    private readonly GltfBudget _budget;
     private readonly List<string> _missed = [];
     private readonly List<Asset> _assets = [];
     private readonly List<Node> _nodes = [];
@@ -33,9 +34,9 @@ internal sealed class GltfReader
     private readonly HashSet<int> _seen = [];
     private int _renamed;
 
-    private GltfReader(ModelRoot model, ImportOptions options)
+    private GltfReader(string file, ModelRoot model, ImportOptions options)
     {
-        (_model, _options) = (model, options);
+        (_model, _options, _budget) = (model, options, new(file, GltfBudget.Foreign));
         _pointers = new(options.Rate);
         _materials = new(_assets, _missed, _pointers);
     }
@@ -55,7 +56,7 @@ internal sealed class GltfReader
             throw new Refusal($"{files.Name} cannot be read as glTF 2.0: it is of version {model.Asset.Version}. Export it again as version 2.0.");
         }
         var name = Path.GetFileNameWithoutExtension(files.Name);
-        return new GltfReader(model, options).Import(name.Length > 0 ? char.ToUpperInvariant(name[0]) + name[1..] : name, cancel);
+        return new GltfReader(files.Name, model, options).Import(name.Length > 0 ? char.ToUpperInvariant(name[0]) + name[1..] : name, cancel);
     }
 
     /// <summary>The library takes extensions for pictures only where a file requires them; one with a fallback need not.</summary>
@@ -82,6 +83,11 @@ internal sealed class GltfReader
         foreach (var extension in _model.IncompatibleExtensions)
         {
             _missed.Add($"What the extension {extension} says was left out: it is not known here.");
+        }
+        // The times of keys that lie in no buffer are all zeros, and as many as their count says.
+        foreach (var times in _model.LogicalAccessors.Where(a => a is { SourceBufferView: null, Dimensions: DimensionType.SCALAR, Encoding: EncodingType.FLOAT }))
+        {
+            _budget.Take(sizeof(float) * (long)times.Count);
         }
         var scene = _model.DefaultScene ?? (_model.LogicalScenes.Count > 0 ? _model.LogicalScenes[0] : null);
         var roots = scene?.VisualChildren.ToList() ?? [.. _model.LogicalNodes.Where(n => n.VisualParent is null)];
@@ -333,7 +339,7 @@ internal sealed class GltfReader
         (AssetShape, GltfMeshes)? read = null;
         try
         {
-            var mesh = GltfMeshes.Read(gltf, isOurs: false, _missed);
+            var mesh = GltfMeshes.Read(gltf, isOurs: false, _budget, _missed);
             if (mesh.Mesh.VertexCount > 0)
             {
                 var asset = Asset.Of(MeshFile.Write(mesh.Mesh));

@@ -81,7 +81,7 @@ public static class MeshFile
         try
         {
             var model = ModelRoot.ParseGLB(bytes, new ReadSettings { Validation = SharpGLTF.Validation.ValidationMode.Skip });
-            return GltfMeshes.Read(model.LogicalMeshes[0], isOurs: true, new List<string>()).Mesh;
+            return GltfMeshes.Read(model.LogicalMeshes[0], isOurs: true, new("The mesh", GltfBudget.Own), new List<string>()).Mesh;
         }
         catch (Exception e) when (e is not (Refusal or OutOfMemoryException))
         {

@@ -13,28 +13,46 @@ internal static class FilmFile
     // No lists and no addresses: a film is one file, and nothing else is opened for it.
     private const string Safe = "-protocol_whitelist file -format_whitelist mov,matroska,avi,mpegts,mpeg,ogg,gif";
 
+    /// <summary>The widest and the highest picture that is decoded, in pixels.</summary>
+    private const int MostSide = 8192;
+
+    /// <summary>The most pictures a second that are kept.</summary>
+    private const int MostRate = 120;
+
     /// <summary>Takes a film over: at most 1280 wide, without sound.</summary>
-    /// <exception cref="Refusal">It is no film that can be read, is too long, or ffmpeg is missing.</exception>
+    /// <exception cref="Refusal">It is no film that can be read, has too large pictures, is too long, or ffmpeg is missing.</exception>
     internal static Task<(FilmSource Source, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel) =>
         ForeignMedia.TurnAsync(bytes, name, "film", ".mp4", Safe, async (about, given, made, name) =>
         {
             var film = about.PrimaryVideoStream ?? throw new Refusal($"{name} holds no moving picture.");
+            if (film.Width > MostSide || film.Height > MostSide)
+            {
+                throw new Refusal($"{name} has pictures of {film.Width} × {film.Height} pixels; at most {MostSide} × {MostSide} are taken. Make it smaller.");
+            }
             if (about.Duration.TotalSeconds > FilmSource.MostSeconds)
             {
                 throw new Refusal($"{name} is {about.Duration.TotalMinutes:0} minutes long; at most {FilmSource.MostSeconds / 60} are taken. Cut out what you need.");
             }
-            var rate = film.AvgFrameRate is > 0 and < 1000 ? film.AvgFrameRate : 24;
+            var rate = film.AvgFrameRate is > 0 and <= MostRate ? film.AvgFrameRate : film.AvgFrameRate is > MostRate and < 1000 ? MostRate : 24;
+            // What a file says of its length may be wrong, so that no more is read, and no more written, than is taken.
+            var bounds = FormattableString.Invariant($"-t {FilmSource.MostSeconds + 1} -fs {SourceFiles.MostBytes}");
             await FFMpegArguments
                 .FromFileInput(given, verifyExists: true, o => o.WithCustomArgument(Safe))
                 .OutputToFile(made, overwrite: true, o => o
                     .WithVideoCodec(VideoCodec.LibX264)
                     .WithConstantRateFactor(20)
                     .DisableChannel(FFMpegCore.Enums.Channel.Audio)
-                    .WithCustomArgument($"-g 1 -r {rate.ToString("R", CultureInfo.InvariantCulture)} -vf \"scale='min(1280,iw)':-2,format=yuv420p\" -movflags +faststart -map_metadata -1 -fflags +bitexact"))
+                    .WithCustomArgument($"{bounds} -g 1 -r {rate.ToString("R", CultureInfo.InvariantCulture)} -vf \"scale='min(1280,iw)':-2,format=yuv420p\" -movflags +faststart -map_metadata -1 -fflags +bitexact"))
                 .CancellableThrough(cancel)
                 .ProcessAsynchronously();
+            var kept = await FFProbe.AnalyseAsync(made, new FFOptions(), cancel);
+            // What was cut at the bound of bytes ends earlier than what it was made of.
+            if (kept.Duration.TotalSeconds > FilmSource.MostSeconds || new FileInfo(made).Length > SourceFiles.MostBytes - (1 << 20))
+            {
+                throw new Refusal($"{name} is longer than the {FilmSource.MostSeconds / 60} minutes, or would take more than the {SourceFiles.MostBytes >> 20} MB, that are taken. Cut out what you need.");
+            }
             var asset = Asset.Of(await File.ReadAllBytesAsync(made, cancel));
-            var kept = (await FFProbe.AnalyseAsync(made, new FFOptions(), cancel)).PrimaryVideoStream!;
-            return (new FilmSource(asset.Name, ForeignMedia.Clean(name), kept.Width, kept.Height, rate, about.Duration.TotalSeconds), asset);
+            var (width, height) = (kept.PrimaryVideoStream!.Width, kept.PrimaryVideoStream.Height);
+            return (new FilmSource(asset.Name, ForeignMedia.Clean(name), width, height, rate, kept.Duration.TotalSeconds), asset);
         }, cancel);
 }

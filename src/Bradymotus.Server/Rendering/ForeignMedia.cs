@@ -19,8 +19,9 @@ internal static class ForeignMedia
     internal static async Task<T> TurnAsync<T>(byte[] bytes, string name, string what, string ending, string only, Func<IMediaAnalysis, string, string, string, Task<T>> make, CancellationToken cancel)
     {
         name = Path.GetFileName(name) is { Length: > 0 } own ? own : $"{char.ToUpperInvariant(what[0])}{what[1..]}";
-        var mark = Path.Combine(Path.GetTempPath(), $"bradymotus-{Guid.NewGuid():N}");
-        var (given, made) = ($"{mark}.{what}", mark + ending);
+        // A folder that nobody else can look into.
+        var folder = Directory.CreateTempSubdirectory("bradymotus-media-");
+        var (given, made) = (Path.Combine(folder.FullName, $"given.{what}"), Path.Combine(folder.FullName, "made" + ending));
         try
         {
             await File.WriteAllBytesAsync(given, bytes, cancel);
@@ -36,8 +37,7 @@ internal static class ForeignMedia
         }
         finally
         {
-            File.Delete(given);
-            File.Delete(made);
+            folder.Delete(recursive: true);
         }
     }
 
