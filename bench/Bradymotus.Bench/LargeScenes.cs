@@ -4,7 +4,6 @@ using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 /// <summary>What edits cost in large scenes, and how the cost grows from a tenth of the size.</summary>
@@ -52,50 +51,6 @@ internal static class LargeScenes
             var ids = shot.Nodes.Select(x => x.Id).ToList();
             return () => new DuplicateNodes(ids, "copy").Apply(shot);
         });
-        Growing("StaggerKeys on 20,000 nodes", 20_000, n =>
-        {
-            var shot = Turning(n);
-            var keys = shot.Nodes.SelectMany(x => new[] { 0, 10 }.Select(f => new KeyAddress(new(x.Id, "transform.rotate.y"), f))).ToList();
-            return () => new StaggerKeys(keys, 2).Apply(shot);
-        });
-        Growing("UnrollRotations of 20,000 nodes", 20_000, n =>
-        {
-            var shot = Turning(n);
-            return () => new UnrollRotations([.. shot.Nodes.Select(x => x.Id)]).Apply(shot);
-        });
-        Growing("SetRotationOrder of 20,000 nodes", 20_000, n =>
-        {
-            var shot = Turning(n);
-            return () => new SetRotationOrder([.. shot.Nodes.Select(x => x.Id)], RotationOrder.Zyx).Apply(shot);
-        });
-        Growing("KeepBelow of 20,000 nodes", 20_000, n =>
-        {
-            var shot = Turning(n);
-            shot = shot with { Nodes = [shot.Nodes[0], .. shot.Nodes.Skip(1).Select(x => x with { Parent = shot.Nodes[0].Id })] };
-            return () => new KeepBelow(shot.Nodes[0].Id, Affine.Translation(new(1, 2, 3))).Apply(shot);
-        });
-        foreach (var (what, edit) in new (string, Edit)[] { ("RemoveLayer", new RemoveLayer("over")), ("MergeLayer", new MergeLayer("over")) })
-        {
-            Growing($"{what} on 20,000 nodes", 20_000, n =>
-            {
-                var shot = new AddLayer(new Layer("over", "Over")).Apply(Turning(n));
-                shot = new SetKeys(4, [.. shot.Nodes.Select(x => new ChannelValue(new ChannelAddress(x.Id, "transform.rotate.y").In("over"), 5))]).Apply(shot);
-                return () => edit.Apply(shot);
-            });
-        }
-        Growing("4,000 instances made real", 4000, n =>
-        {
-            var shot = Shot.Empty("Posts") with
-            {
-                Nodes =
-                [
-                    new GroupNode { Id = "post", Name = "Post" },
-                    new MeshNode { Id = "ball", Name = "Ball", Parent = "post", Shape = new BoxShape() },
-                    .. Enumerable.Range(0, n).Select(i => new InstanceNode { Id = $"i{i}", Name = $"I {i}", Of = "post" }),
-                ],
-            };
-            return () => MakeReal.Everywhere(shot, 0).Shot;
-        });
         void Growing(string what, int size, Func<int, Func<Shot>> make)
         {
             Func<Shot> full = make(size), tenth = make(size / 10);
@@ -126,13 +81,6 @@ internal static class LargeScenes
         {
             Nodes = [.. Enumerable.Range(0, nodes).Select(i => (Node)new MeshNode { Id = $"n{i}", Name = $"N {i}", Parent = i % 10 == 0 ? null : $"n{i - i % 10}", Shape = new BoxShape(), Channels = channels })],
         };
-    }
-
-    /// <summary>Nodes that turn once between two keys.</summary>
-    private static Shot Turning(int nodes)
-    {
-        var channels = ImmutableSortedDictionary<string, Channel>.Empty.Add("transform.rotate.y", new Channel(0, new Curve([new Key(0, 0), new Key(10, 350)])));
-        return Shot.Empty("Turning") with { Nodes = [.. Enumerable.Range(0, nodes).Select(i => (Node)new GroupNode { Id = $"n{i}", Name = $"N {i}", Channels = channels })] };
     }
 
     private static double HistorySize()

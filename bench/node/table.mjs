@@ -56,13 +56,6 @@ const rows = [
     ['200 keys inserted in 100,000', 20],
     ['SetKeys on 15,000 channels', 200],
     ['duplicating 5,000 nodes', 500],
-    ['StaggerKeys on 20,000 nodes', 1000],
-    ['UnrollRotations of 20,000 nodes', 1000],
-    ['SetRotationOrder of 20,000 nodes', 1000],
-    ['KeepBelow of 20,000 nodes', 1000],
-    ['RemoveLayer on 20,000 nodes', 1000],
-    ['MergeLayer on 20,000 nodes', 1000],
-    ['4,000 instances made real', 1000],
   ].flatMap(([what, most]) => [
     [what, v[`${what}, ms`], 'at most', most, ' ms'],
     [`${what}: growth from a tenth`, v[`${what}, growth`], 'at most', 15, '×'],
