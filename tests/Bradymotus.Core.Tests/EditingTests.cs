@@ -234,6 +234,7 @@ public class EditingTests
 
     [Theory]
     [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"base/transform.translate.y","value":1e999}]}""", "not finite")]
+    [InlineData("""{"kind":"setValues","values":[{"address":"base/transform.translate.x","value":1e999},{"address":"base/transform.translate.x","value":1}]}""", "not finite")]
     [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"base/nothing","value":1}]}""", "no channel")]
     [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"ghost/visible","value":1}]}""", "no object or material")]
     [InlineData("""{"kind":"setKeys","frame":3,"values":[{"address":"base","value":1}]}""", "owner/path")]
@@ -255,6 +256,24 @@ public class EditingTests
         var refusal = Assert.Throws<Refusal>(() => ShotJson.Read<Edit>(json, "edit").Apply(shot));
         Assert.Contains(part, refusal.Message, StringComparison.Ordinal);
         Assert.Equal(before, ShotJson.Write(shot));
+    }
+
+    [Theory]
+    [InlineData("1e999", true)]
+    [InlineData("-1e400", true)]
+    [InlineData("1e12", false)]
+    [InlineData("1e-999", false)]
+    public void A_line_of_the_journal_holds_no_number_that_cannot_be_written_again(string number, bool isRefused)
+    {
+        var json = $$$"""{"kind":"edit","id":"a","edit":{"kind":"bakeKeys","channels":[],"first":1,"last":2,"step":{{{number}}}}}""";
+        if (isRefused)
+        {
+            Assert.Contains($"line 1: the number {number} is not finite", Assert.Throws<Refusal>(() => ShotJson.ReadEntry(json)).Message, StringComparison.Ordinal);
+        }
+        else
+        {
+            Assert.NotNull(ShotJson.Write(ShotJson.ReadEntry(json)));
+        }
     }
 
     [Fact]

@@ -21,6 +21,8 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
         var builder = new ShotBuilder(shot);
         foreach (var (address, value) in Values)
         {
+            // Each by itself: what a later value of the same channel covers is written to the journal all the same.
+            CurveRules.Finite(value);
             var channel = builder.Channel(address);
             Unlocked(shot, address, channel);
             if (channel.Heard is not null)

@@ -139,7 +139,8 @@ public static class ShotJson
     }
 
     /// <summary>
-    /// What reading in earnest would not see: a newer version, which may hold anything, and gaps in lists, which no list of ours has.
+    /// What reading in earnest would not see: a newer version, which may hold anything, gaps in lists, which no list of ours has, and numbers
+    /// beyond all that can be written again.
     /// </summary>
     private static void Scan(ReadOnlySpan<byte> utf8, string what)
     {
@@ -159,6 +160,11 @@ public static class ShotJson
                 {
                     var line = utf8[..(int)reader.TokenStartIndex].Count((byte)'\n') + 1;
                     throw new Refusal($"The {what} cannot be read at line {line}: there is a null where an object belongs; take it out.");
+                }
+                if (reader.TokenType == JsonTokenType.Number && !double.IsFinite(reader.GetDouble()))
+                {
+                    var line = utf8[..(int)reader.TokenStartIndex].Count((byte)'\n') + 1;
+                    throw new Refusal($"The {what} cannot be read at line {line}: the number {Encoding.UTF8.GetString(reader.ValueSpan[..Math.Min(20, reader.ValueSpan.Length)])} is not finite; give a smaller one.");
                 }
                 isNamed = reader.TokenType == JsonTokenType.PropertyName;
                 if (isNamed && reader.CurrentDepth == 1)
