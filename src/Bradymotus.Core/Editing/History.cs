@@ -229,7 +229,7 @@ public sealed class History
     }
 
     /// <summary>The edits that make up a state, oldest first.</summary>
-    internal List<HistoryStep> ActiveEdits(int content)
+    public IReadOnlyList<HistoryStep> ActiveEdits(int content)
     {
         var edits = Active(content, []).Where(s => s.Entry is EditEntry).ToList();
         edits.Reverse();
