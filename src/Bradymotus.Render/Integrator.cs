@@ -6,11 +6,10 @@ using Bradymotus.Render.Sampling;
 namespace Bradymotus.Render;
 
 /// <summary>The light that comes along a ray.</summary>
-internal abstract class Integrator(RenderScene scene)
+/// <param name="scene">What is there.</param>
+/// <param name="picks">So many lamps and glowing triangles are asked at most at a place.</param>
+internal abstract class Integrator(RenderScene scene, int picks)
 {
-    /// <summary>So many lamps and glowing triangles are asked at most where the camera looks; after that, one.</summary>
-    protected const int PicksSeen = 4;
-
     protected RenderScene Scene { get; } = scene;
 
     /// <summary>The radiance that comes back along a ray from the camera.</summary>
@@ -45,8 +44,7 @@ internal abstract class Integrator(RenderScene scene)
     /// Light straight from what shines, reflected towards <paramref name="wo"/>, with shadows: of the sky, each sun and some of the lamps and glowing
     /// surfaces one sample each. What a ray that is reflected by chance may meet too is weighted against it (<see cref="Weight"/>).
     /// </summary>
-    /// <param name="picks">So many lamps and glowing triangles are asked at most.</param>
-    protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, int picks, ref Sequence random)
+    protected Vector3 Direct(in RenderScene.Point point, in Reflection reflection, Vector3 wo, ref Sequence random)
     {
         var sum = Vector3.Zero;
         foreach (var sun in Scene.Suns)
@@ -110,7 +108,7 @@ internal abstract class Integrator(RenderScene scene)
                 if (lamp.Distance(ray.Origin, ray.Direction) < far)
                 {
                     sum += lamp.Radiance(origin.At)
-                        * Weight(origin.Density, near.Share(light, origin.Picks, origin.At, origin.Normal) * lamp.Density(origin.At, ray.Direction));
+                        * Weight(origin.Density, near.Share(light, picks, origin.At, origin.Normal) * lamp.Density(origin.At, ray.Direction));
                 }
             }
         }
@@ -136,11 +134,11 @@ internal abstract class Integrator(RenderScene scene)
     {
         var emission = point.Surface.Emission;
         return emission == Vector3.Zero || point.Emissive < 0 || float.IsPositiveInfinity(origin.Density) ? emission
-            : emission * Weight(origin.Density, Scene.Near.DensityOfTriangle(point.Emissive, origin.Picks, origin.At, origin.Normal, point.Position));
+            : emission * Weight(origin.Density, Scene.Near.DensityOfTriangle(point.Emissive, picks, origin.At, origin.Normal, point.Position));
     }
 
-    /// <summary>Where a ray was reflected last, how densely its direction was chosen there, and how many lights were asked.</summary>
-    protected readonly record struct Origin(Vector3 At, Vector3 Normal, float Density, int Picks);
+    /// <summary>Where a ray was reflected lastand how densely its direction was chosen there.</summary>
+    protected readonly record struct Origin(Vector3 At, Vector3 Normal, float Density);
 
     /// <summary>
     /// What a sample counts that another way might have found too: the power heuristic (E. Veach, "Robust Monte Carlo methods for light transport
@@ -160,7 +158,7 @@ internal abstract class Integrator(RenderScene scene)
 }
 
 /// <summary>One look: sun with hard shadows, lamps without, and an even sky. For seeing where things are.</summary>
-internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
+internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene, picks: 0)
 {
     internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
@@ -217,7 +215,7 @@ internal sealed class DraftIntegrator(RenderScene scene) : Integrator(scene)
 }
 
 /// <summary>Soft shadows from suns, lamps and sky; light that has bounced once is guessed.</summary>
-internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
+internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene, picks: 4)
 {
     internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
@@ -238,7 +236,7 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
             var reflection = new Reflection(point.Surface, wo.Z, point.IsFront);
-            var sum = point.Surface.Emission + Direct(point, reflection, wo, PicksSeen, ref random);
+            var sum = point.Surface.Emission + Direct(point, reflection, wo, ref random);
             var weight = reflection.Sample(wo, random.Next2(), random.Next1(), out var wi, out var density, out var how);
             var bounce = Warp.ToWorld(wi, point.Normal);
             if (how == Scattering.Refracted)
@@ -251,7 +249,7 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
             if (weight != Vector3.Zero && Vector3.Dot(bounce, point.Side) > 0)
             {
                 var onwards = new Ray(point.Position, bounce);
-                var origin = new Origin(point.Position, point.Normal, density, PicksSeen);
+                var origin = new Origin(point.Position, point.Normal, density);
                 var next = Scene.Trace(onwards);
                 sum += weight * (Met(onwards, next.IsHit ? next.T : float.PositiveInfinity, origin)
                     + (next.IsHit ? Guess(onwards, next, origin, ref random) : Sky(bounce, density)));
@@ -278,13 +276,13 @@ internal sealed class PreviewIntegrator(RenderScene scene) : Integrator(scene)
 }
 
 /// <summary>Paths of light of any length (J. Kajiya, "The rendering equation", 1986), with all that shines sampled at every point.</summary>
-internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
+internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene, picks: 1)
 {
     private const int MostReflections = 64;
 
     // What light meets after something matt mirrors it no more sharply than this roughness says: what a mirror gathers is spread, and none of it is lost
     // (A. Kaplanyan and C. Dachsbacher, "Path space regularization for holistic and robust light transport", 2013). Found by chance, it would be specks.
-    private const float RoughAfterMatt = 0.4f;
+    private const float RoughAfterMatt = 0.65f;
 
     internal override Vector3 Radiance(Ray ray, ref Sequence random, out float cover)
     {
@@ -292,7 +290,7 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
         var sum = Vector3.Zero;
         var throughput = Vector3.One;
         // From the camera there was no other choice.
-        var origin = new Origin(ray.Origin, Vector3.Zero, float.PositiveInfinity, PicksSeen);
+        var origin = new Origin(ray.Origin, Vector3.Zero, float.PositiveInfinity);
         // What light goes through counts apart from what it is reflected by.
         var (reflections, layers) = (0, 0);
         // What shines has been asked for straight through glass: what a bent ray meets of it there would count twice.
@@ -319,13 +317,12 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                 continue;
             }
             var wo = ToLocal(-ray.Direction, point.Normal);
-            var reflection = new Reflection(least > 0 ? point.Surface.NoSharperThan(least) : point.Surface, wo.Z, point.IsFront, wanders: point.IsFront);
+            var reflection = new Reflection(point.Surface, wo.Z, point.IsFront, wanders: point.IsFront, least);
             if (!(isAsked && isThrough))
             {
                 sum += throughput * Emitted(point, origin);
             }
-            var picks = reflections == 0 ? PicksSeen : 1;
-            sum += throughput * Direct(point, reflection, wo, picks, ref random);
+            sum += throughput * Direct(point, reflection, wo, ref random);
             throughput *= Onwards(point, reflection, wo, ref random, out var direction, out var density, out var how);
             var facing = how == Scattering.Reflected ? point.Side : -point.Flat;
             var side = Vector3.Dot(direction, facing);
@@ -343,7 +340,7 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             {
                 layers++;
                 isThrough = true;
-                origin = new(point.Beyond, -point.Normal, density, picks);
+                origin = new(point.Beyond, -point.Normal, density);
                 ray = new(point.Beyond, direction);
             }
             else
@@ -355,7 +352,7 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                         return sum;
                     }
                     var matt = Reflection.Matt(Vector3.One);
-                    sum += throughput * Direct(exit, matt, Vector3.UnitZ, picks, ref random);
+                    sum += throughput * Direct(exit, matt, Vector3.UnitZ, ref random);
                     throughput *= Onwards(exit, matt, Vector3.UnitZ, ref random, out direction, out density, out _);
                     point = exit;
                     least = RoughAfterMatt;
@@ -370,7 +367,7 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
                     least = MathF.Max(least, RoughAfterMatt / MathF.Max(1, reflection.Density(wo, ToLocal(direction, point.Normal))));
                 }
                 (isAsked, isThrough) = (true, false);
-                origin = new(point.Position, point.Normal, density, picks);
+                origin = new(point.Position, point.Normal, density);
                 reflections++;
                 ray = new(point.Position, direction);
             }
@@ -401,14 +398,16 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
         var (u, lobe) = (random.Next2(), random.Next1());
         if (around.IsNone)
         {
-            var part = reflection.Sample(wo, u, lobe, out var only, out density, out how);
+            var kept = reflection.Sample(wo, u, lobe, out var only, out density, out how);
             direction = Warp.ToWorld(only, point.Normal);
-            return part;
+            return kept;
         }
         var choice = random.Next1();
         how = Scattering.Reflected;
+        // What mirrors shows what it faces: of that nothing is known here.
+        var part = Surroundings.Part * reflection.Spread;
         Vector3 wi;
-        if (choice < Surroundings.Part && around.Sample(point.Position, choice / Surroundings.Part, u, out direction))
+        if (choice < part && around.Sample(point.Position, choice / part, u, out direction))
         {
             wi = ToLocal(direction, point.Normal);
         }
@@ -418,10 +417,10 @@ internal sealed class PathIntegrator(RenderScene scene) : Integrator(scene)
             direction = Warp.ToWorld(wi, point.Normal);
             if (how != Scattering.Reflected)
             {
-                return weight / (1 - Surroundings.Part * around.Chance(point.Position));
+                return weight / (1 - part * around.Chance(point.Position));
             }
         }
-        density = (1 - Surroundings.Part * around.Chance(point.Position)) * reflection.Density(wo, wi) + Surroundings.Part * around.Density(point.Position, direction);
+        density = (1 - part * around.Chance(point.Position)) * reflection.Density(wo, wi) + part * around.Density(point.Position, direction);
         return wi.Z > 1e-6f && density > 0 ? reflection.Evaluate(wo, wi) / density : Vector3.Zero;
     }
 

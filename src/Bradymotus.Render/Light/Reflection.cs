@@ -28,6 +28,9 @@ internal enum Scattering
 /// </remarks>
 internal readonly struct Reflection
 {
+    // Sharper than this nothing mirrors.
+    private const float Sharpest = 0.05f;
+
     private readonly Vector3 _f0, _diffuse, _mirror, _compensation;
     private readonly float _alpha, _mirrorChance;
     private readonly Over? _over;
@@ -35,14 +38,16 @@ internal readonly struct Reflection
     /// <param name="cosOut">The cosine between ωo and the normal, above 0.</param>
     /// <param name="isFront">The light comes out of a surface that is met from outside.</param>
     /// <param name="wanders">Light may wander within; else what would is reflected at once.</param>
-    internal Reflection(in Surface surface, float cosOut, bool isFront = true, bool wanders = false)
+    /// <param name="least">What is less rough than this mirrors as much, and as widely as this roughness does.</param>
+    internal Reflection(in Surface surface, float cosOut, bool isFront = true, bool wanders = false, float least = 0)
     {
-        var roughness = Math.Clamp(surface.Roughness, 0.05f, 1);
-        _alpha = roughness * roughness;
+        var roughness = Math.Clamp(surface.Roughness, Sharpest, 1);
+        var wide = MathF.Max(least, roughness);
+        _alpha = wide * wide;
         var layers = surface.Layers;
         var plain = new Vector3(layers is null ? 0.04f : Dielectric.Facing(layers.Ior));
         _f0 = Vector3.Lerp(plain, surface.Color, surface.Metallic);
-        (_mirror, _compensation) = Mirrored(_f0, cosOut, roughness);
+        (_mirror, _compensation) = Mirrored(_f0, cosOut, roughness, wide);
         // The part that is no metal leaves to its base what its own mirror leaves.
         var left = (1 - surface.Metallic) * (1 - MathF.Min(1, surface.Metallic > 0 ? Mirrored(plain, cosOut, roughness).Whole.X : _mirror.X));
         _diffuse = surface.Color * left;
@@ -51,7 +56,7 @@ internal readonly struct Reflection
             var inner = wanders ? layers.Subsurface : 0;
             var wandering = new Vector3(left * inner);
             _diffuse *= 1 - inner;
-            _over = new(layers, surface, cosOut, isFront, wandering, Mean(surface.Color) * Mean(wandering), Mean(_mirror) + Mean(_diffuse));
+            _over = new(layers, surface, cosOut, isFront, least, wandering, Mean(surface.Color) * Mean(wandering), Mean(_mirror) + Mean(_diffuse));
         }
         var m = Mean(_mirror);
         _mirrorChance = m / Math.Max(1e-6f, m + Mean(_diffuse));
@@ -64,6 +69,9 @@ internal readonly struct Reflection
 
     /// <summary>All the light that is reflected out of even light, where there is nothing but mirror and base.</summary>
     internal Vector3 Total => _mirror + _diffuse;
+
+    /// <summary>How widely mirror and base together spread light: 1 for what is matt, 0 for a sharp mirror.</summary>
+    internal float Spread => 1 - _mirrorChance * (1 - _alpha);
 
     /// <summary>The reflected part per solid angle, times the cosine of ωi.</summary>
     internal Vector3 Evaluate(Vector3 wo, Vector3 wi)
@@ -127,6 +135,18 @@ internal readonly struct Reflection
         return ((f0 * scale + new Vector3(bias)) * compensation, compensation);
     }
 
+    /// <summary>As much as a mirror of one roughness reflects, spread as widely as one of another does.</summary>
+    private static (Vector3 Whole, Vector3 Compensation) Mirrored(Vector3 f0, float cosOut, float roughness, float wide)
+    {
+        var own = Mirrored(f0, cosOut, roughness);
+        if (wide == roughness)
+        {
+            return own;
+        }
+        var (whole, compensation) = Mirrored(f0, cosOut, wide);
+        return (own.Whole, compensation * own.Whole / Vector3.Max(whole, new(1e-9f)));
+    }
+
     /// <summary>How densely directions come of mirroring at a facet that is seen.</summary>
     private static float FacetDensity(Vector3 wo, Vector3 wi, float alpha)
     {
@@ -144,12 +164,13 @@ internal readonly struct Reflection
         private readonly Vector3 _sheen, _inner, _tint, _coatCompensation;
         private readonly bool _isThin;
 
-        internal Over(Layers layers, in Surface surface, float cosOut, bool isFront, Vector3 wandering, float wanderingMean, float groundMean)
+        internal Over(Layers layers, in Surface surface, float cosOut, bool isFront, float least, Vector3 wandering, float wanderingMean, float groundMean)
         {
             _coat = Math.Clamp(layers.Coat, 0, 1);
-            var coatRoughness = Math.Clamp(layers.CoatRoughness, 0.05f, 1);
-            _coatAlpha = coatRoughness * coatRoughness;
-            var (coated, compensation) = Mirrored(new(0.04f), cosOut, coatRoughness);
+            var coatRoughness = Math.Clamp(layers.CoatRoughness, Sharpest, 1);
+            var wide = MathF.Max(least, coatRoughness);
+            _coatAlpha = wide * wide;
+            var (coated, compensation) = Mirrored(new(0.04f), cosOut, coatRoughness, wide);
             (_coatAlbedo, _coatCompensation) = (MathF.Min(1, coated.X), compensation);
             _underCoat = 1 - _coat * _coatAlbedo;
             _sheenRoughness = Math.Clamp(layers.SheenRoughness, 0.07f, 1);

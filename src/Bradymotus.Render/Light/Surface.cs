@@ -9,13 +9,6 @@ public readonly record struct Surface(Vector3 Color, float Roughness, float Meta
 
     /// <summary>What it has beside the base; null for nothing.</summary>
     public Layers? Layers { get; init; }
-
-    /// <summary>The same with mirrors, of the base and of a coat, no smoother than a roughness.</summary>
-    internal Surface NoSharperThan(float roughness) => this with
-    {
-        Roughness = MathF.Max(Roughness, roughness),
-        Layers = Layers is { Coat: > 0 } layers && layers.CoatRoughness < roughness ? layers with { CoatRoughness = roughness } : Layers,
-    };
 }
 
 /// <summary>What lies over the base of a surface, and how light goes into it.</summary>
