@@ -17,8 +17,19 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <summary>What goes no deeper than this part of the smaller is how things stand that are put together by eye.</summary>
     private const double DepthPart = 0.006;
 
-    /// <summary>What moves less than this part of itself in a frame rests.</summary>
-    private const double SlidePart = 0.004;
+    /// <summary>What has slid no more than this part of itself while it touched another has not slid.</summary>
+    private const double SlidePart = 0.03;
+
+    /// <summary>So many frames it has to slide at least: a step of one frame is a step.</summary>
+    private const int LeastSlides = 3;
+
+    /// <summary>What goes farther than this part of the smaller in a frame is looked at between two frames as well, in steps of half of that.</summary>
+    private const double FastPart = 0.25;
+
+    private const int MostSteps = 16;
+
+    /// <summary>Of pairs that seem to be in each other all the time so many frames are looked at.</summary>
+    private const int Probes = 9;
 
     /// <summary>More pairs than this are not looked at: a crowd.</summary>
     private const int MostPairs = 20_000;
@@ -31,14 +42,18 @@ internal sealed class ContactMap(CheckedShot shot)
     private const int MostCopies = 256;
 
     /// <summary>Two meshes, and what is known of them frame by frame.</summary>
+    /// <param name="Size">The diagonal of the first, the smaller.</param>
     /// <param name="Depths">How deep they are in each other; 0 where they are not, not a number where one of them is not seen.</param>
-    /// <param name="Slides">How far the one has slid on the other since the frame before, in metres.</param>
+    /// <param name="Between">How deep they were in each other between the frame before and this one, and when; 0 where nothing is to be looked at.</param>
+    /// <param name="Normals">Which way the surface faces where they touch; 0 where that is not known.</param>
+    /// <param name="Slides">How far the one has slid on the other since the frame before, in metres, and which way in the world.</param>
     /// <param name="Tolerance">What goes no deeper than this only touches.</param>
     /// <param name="AreLoose">One moves against the other as a whole, or walks on it: whether they touch is of interest, and whether they slide.</param>
-    private sealed record Pair(Body A, Body B, float[] Depths, bool[] Touching, float[] Slides, float Tolerance, bool AreLoose);
+    private sealed record Pair(Body A, Body B, double Size, float[] Depths, (float Depth, float Frame)[] Between, bool[] Touching, System.Numerics.Vector3[] Normals, System.Numerics.Vector3[] Slides, float Tolerance, bool AreLoose);
 
     /// <summary>Whether an object, or something below it, touches anything that is not below it, on frames counted from the first of the range.</summary>
-    internal bool Touches(string node, int first, int last)
+    /// <param name="axis">Only what stands in the way along this direction of the world, to one side or the other; null for all.</param>
+    internal bool Touches(string node, int first, int last, Double3? axis = null)
     {
         HashSet<string>? family = null;
         foreach (var pair in _pairs)
@@ -50,7 +65,7 @@ internal sealed class ContactMap(CheckedShot shot)
             }
             for (var i = Math.Max(0, first); i <= Math.Min(last, pair.Touching.Length - 1); i++)
             {
-                if (pair.Touching[i] || pair.Depths[i] > 0)
+                if ((pair.Touching[i] || pair.Depths[i] > 0 || pair.Between[i].Depth > 0) && (axis is not { } along || IsInTheWay(pair.Normals[i], along)))
                 {
                     return true;
                 }
@@ -58,6 +73,9 @@ internal sealed class ContactMap(CheckedShot shot)
         }
         return false;
     }
+
+    private static bool IsInTheWay(System.Numerics.Vector3 normal, Double3 along) =>
+        normal == System.Numerics.Vector3.Zero || Math.Abs(normal.X * along.X + normal.Y * along.Y + normal.Z * along.Z) > 0.5;
 
     /// <summary>Works everything out, giving way after each small piece.</summary>
     internal IEnumerable<bool> Work(CheckMemory memory)
@@ -84,7 +102,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 _pairs.Add(known);
                 continue;
             }
-            wanted.Add((a, b, new Pair(a.Body, b.Body, new float[shot.Count], new bool[shot.Count], new float[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size)), AreLoose(a.Body, b.Body)), of));
+            wanted.Add((a, b, new Pair(a.Body, b.Body, a.Size, new float[shot.Count], new (float, float)[shot.Count], new bool[shot.Count], new System.Numerics.Vector3[shot.Count], new System.Numerics.Vector3[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size)), AreLoose(a.Body, b.Body)), of));
             if (wanted.Count >= MostPairs)
             {
                 break;
@@ -99,15 +117,35 @@ internal sealed class ContactMap(CheckedShot shot)
         {
             yield return true;
         }
-        // What is in each other on every frame is put together so: how deep does not matter.
-        var rest = wanted.Where(w => w.Pair.Depths.Any(d => d == 0)).ToList();
-        var marks = new Mark[rest.Count];
-        for (var f = 0; f < shot.Count && rest.Count > 0; f++)
+        // What is in each other on every frame is put together so, and how deep does not matter; but what only lies on it is not in it.
+        var together = wanted.Where(w => !w.Pair.Depths.Any(d => d == 0)).ToHashSet();
+        var every = Math.Max(1, shot.Count / Probes);
+        foreach (var _ in CompareAll(state.Value, [.. together], f => f % every == 0))
+        {
+            yield return true;
+        }
+        together.RemoveWhere(w => w.Pair.Depths.Where((_, f) => f % every == 0).Any(d => d <= w.Pair.Tolerance));
+        foreach (var _ in CompareAll(state.Value, [.. wanted.Where(w => !together.Contains(w))], _ => true))
+        {
+            yield return true;
+        }
+        foreach (var (_, _, pair, of) in wanted)
+        {
+            memory.Put($"{pair.A.Key} {pair.B.Key}", of, pair);
+            _pairs.Add(pair);
+        }
+    }
+
+    /// <summary>How deep pairs are in each other on some frames, and whether they touch and slide.</summary>
+    private IEnumerable<bool> CompareAll(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> pairs, Func<int, bool> isAsked)
+    {
+        var marks = new Mark[pairs.Count];
+        for (var f = 0; f < shot.Count && pairs.Count > 0; f++)
         {
             var isEvaluated = false;
-            for (var p = 0; p < rest.Count; p++)
+            for (var p = 0; p < pairs.Count && isAsked(f); p++)
             {
-                var (a, b, pair, _) = rest[p];
+                var (a, b, pair, _) = pairs[p];
                 var near = TouchingPart * Math.Min(a.Size, b.Size);
                 if (float.IsNaN(pair.Depths[f]) || !a.At(f).Meets(b.At(f), near))
                 {
@@ -116,23 +154,18 @@ internal sealed class ContactMap(CheckedShot shot)
                 }
                 if (!isEvaluated)
                 {
-                    state.Value.Evaluate(shot.First + f);
+                    state.Evaluate(shot.First + f);
                     isEvaluated = true;
                     yield return true;
                 }
                 var mark = marks[p];
-                foreach (var _ in Compare(state.Value, f, pair, a, b, near, mark, m => mark = m))
+                foreach (var _ in Compare(state, f, pair, a, b, near, mark, m => mark = m))
                 {
                     yield return true;
                 }
                 marks[p] = mark;
                 yield return true;
             }
-        }
-        foreach (var (_, _, pair, of) in wanted)
-        {
-            memory.Put($"{pair.A.Key} {pair.B.Key}", of, pair);
-            _pairs.Add(pair);
         }
     }
 
@@ -183,7 +216,75 @@ internal sealed class ContactMap(CheckedShot shot)
                 pair.Touching[f] = pair.Depths[f] > 0;
                 passes[p] = state.Pass;
             }
+            foreach (var _ in LookBetween(state, wanted, f))
+            {
+                yield return true;
+            }
         }
+    }
+
+    /// <summary>What moves fast may go through another, or into it and out again, between two frames.</summary>
+    private IEnumerable<bool> LookBetween(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted, int f)
+    {
+        if (f == 0)
+        {
+            yield break;
+        }
+        var fast = new List<(Follower A, Follower B, Pair Pair)>();
+        var steps = 1;
+        foreach (var (a, b, pair, _) in wanted)
+        {
+            if (pair.AreLoose && pair.Depths[f] == 0 && pair.Depths[f - 1] == 0 && Steps(a, b, f) is > 1 and var own)
+            {
+                fast.Add((a, b, pair));
+                steps = Math.Max(steps, own);
+            }
+        }
+        for (var step = 1; step < steps && fast.Count > 0; step++)
+        {
+            var frame = f - 1 + (double)step / steps;
+            state.Evaluate(shot.First + frame);
+            yield return true;
+            foreach (var (a, b, pair) in fast)
+            {
+                if (a.Body.On(state) is null || b.Body.On(state) is null)
+                {
+                    continue;
+                }
+                PlacedMesh? ma = null, mb = null;
+                var areCrossing = false;
+                foreach (var _ in a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m)))
+                {
+                    yield return true;
+                }
+                foreach (var _ in PlacedMesh.Cross(ma!, mb!, () => areCrossing = true))
+                {
+                    yield return true;
+                }
+                if (areCrossing)
+                {
+                    foreach (var _ in Penetration.Find(ma!, mb!, true, pair.Tolerance, (d, _) => pair.Between[f] = d > pair.Between[f].Depth ? ((float)d, (float)(shot.First + frame)) : pair.Between[f]))
+                    {
+                        yield return true;
+                    }
+                }
+                yield return true;
+            }
+        }
+    }
+
+    /// <summary>Into how many steps the way to a frame is divided: 1 where the two move slowly against each other, or do not come near.</summary>
+    private static int Steps(Follower a, Follower b, int f)
+    {
+        var (a0, a1, b0, b1) = (a.At(f - 1), a.At(f), b.At(f - 1), b.At(f));
+        if (a0.IsNone || a1.IsNone || b0.IsNone || b1.IsNone || !a0.With(a1).Meets(b0.With(b1), 0))
+        {
+            return 1;
+        }
+        static Double3 Middle(in Room r) => (r.Min + r.Max) * 0.5;
+        var way = (Middle(a1) - Middle(a0) - (Middle(b1) - Middle(b0))).Length;
+        var parts = way / (FastPart * Math.Min(a.Size, b.Size));
+        return parts > 1 ? (int)Math.Clamp(Math.Ceiling(2 * parts), 2, MostSteps) : 1;
     }
 
     /// <summary>Finds the room that each mesh takes on each frame.</summary>
@@ -195,7 +296,7 @@ internal sealed class ContactMap(CheckedShot shot)
         var bodies = new List<Body>();
         for (var i = 0; i < compiled.NodeCount; i++)
         {
-            if (compiled.NodeAt(i) is MeshNode { Id: var id, Name: var name })
+            if (compiled.NodeAt(i) is MeshNode { Id: var id, Name: var name } mesh && !IsPassable(mesh))
             {
                 bodies.Add(new(i, id, id, name));
             }
@@ -254,6 +355,17 @@ internal sealed class ContactMap(CheckedShot shot)
         followers.RemoveAll(f => f.Everywhere.IsNone);
     }
 
+    /// <summary>Smoke, light, and the surface of water: what is hardly there, and a sheet of what lets light through, is nothing that one would strike.</summary>
+    private bool IsPassable(MeshNode mesh)
+    {
+        if (mesh.Material is not { } material)
+        {
+            return false;
+        }
+        double Of(string path) => shot.Shot.Channel(new ChannelAddress(material, path)) is { Heard: null } still ? still.Value : path == "look.opacity" ? 1 : 0;
+        return Of("look.opacity") < 0.5 || (Of("look.glass") >= 0.5 && mesh.Shape is PlaneShape);
+    }
+
     /// <summary>What instances and repeaters draw on the first frame; none where it is a crowd.</summary>
     private List<Body> CopiesOf(Lazy<FrameState> state)
     {
@@ -275,7 +387,7 @@ internal sealed class ContactMap(CheckedShot shot)
             for (var k = 0; k < count; k++)
             {
                 var source = state.Value.Copies[start + k].Source;
-                if (source >= 0 && shot.Compiled.NodeAt(source) is MeshNode mesh)
+                if (source >= 0 && shot.Compiled.NodeAt(source) is MeshNode mesh && !IsPassable(mesh))
                 {
                     var part = parts > 1 ? $" ({mesh.Name})" : "";
                     // What is repeated is the first itself.
@@ -303,15 +415,44 @@ internal sealed class ContactMap(CheckedShot shot)
                         $"“{pair.A.Name}” and “{pair.B.Name}” pass through each other on {CheckedShot.Frames(shot.First + first, shot.First + last)}, up to {CheckedShot.Number(pair.Depths[deepest])} m deep (frame {shot.First + deepest}).");
                 }
             }
-            foreach (var (first, last) in Runs(pair.Slides.Length, i => pair.Slides[i] > 0))
+            foreach (var (first, last) in Runs(pair.Between.Length, i => pair.Between[i].Depth > pair.Tolerance && !(i > 0 && pair.Depths[i - 1] > pair.Tolerance) && !(pair.Depths[i] > pair.Tolerance)))
             {
-                if (last - first < 2)
-                {
-                    continue;
-                }
-                var way = Enumerable.Range(first, last - first + 1).Sum(i => pair.Slides[i]);
+                var deepest = pair.Between[first..(last + 1)].MaxBy(d => d.Depth);
+                var from = Math.Max(0, first - 1);
+                yield return Found(FindingKind.Contact, pair, from, last, null,
+                    $"“{pair.A.Name}” and “{pair.B.Name}” pass through each other between frames {shot.First + from} and {shot.First + last}, up to {CheckedShot.Number(deepest.Depth)} m deep (frame {CheckedShot.Number(deepest.Frame)}): on the frames themselves they do not.");
+            }
+            foreach (var (first, last, way) in Slides(pair))
+            {
                 yield return Found(FindingKind.Slide, pair, first, last, null,
                     $"“{pair.A.Name}” slides along “{pair.B.Name}” on {CheckedShot.Frames(shot.First + first, shot.First + last)}, {CheckedShot.Number(way)} m in all, without rolling.");
+            }
+        }
+    }
+
+    /// <summary>The contacts during which the one has slid on the other, from the first frame on which it did to the last, and how far.</summary>
+    private static IEnumerable<(int First, int Last, double Way)> Slides(Pair pair)
+    {
+        foreach (var (first, last) in Runs(pair.Slides.Length, i => pair.Touching[i] && !(pair.Depths[i] > pair.Tolerance)))
+        {
+            var (sum, way, farthest) = (System.Numerics.Vector3.Zero, 0f, 0f);
+            var sliding = new List<int>();
+            // Slower than a hundredth of what a slide takes is trembling.
+            var least = SlidePart / 100 * pair.Size;
+            for (var i = first; i <= last; i++)
+            {
+                if (pair.Slides[i].Length() is var step && step > least)
+                {
+                    sliding.Add(i);
+                    way += step;
+                    sum += pair.Slides[i];
+                    farthest = MathF.Max(farthest, sum.Length());
+                }
+            }
+            // To and fro about one place it shakes.
+            if (sliding.Count >= LeastSlides && farthest > SlidePart * pair.Size)
+            {
+                yield return (sliding[0], sliding[^1], way);
             }
         }
     }
@@ -335,7 +476,7 @@ internal sealed class ContactMap(CheckedShot shot)
         if (frame > 0 && before.Pass > 0 && a.Body.ChangedIn(state) <= before.Pass && b.Body.ChangedIn(state) <= before.Pass)
         {
             // As on the frame before.
-            (pair.Depths[frame], pair.Touching[frame]) = (pair.Depths[frame - 1], pair.Touching[frame - 1]);
+            (pair.Depths[frame], pair.Touching[frame], pair.Normals[frame]) = (pair.Depths[frame - 1], pair.Touching[frame - 1], pair.Normals[frame - 1]);
             yield break;
         }
         PlacedMesh? ma = null, mb = null;
@@ -346,21 +487,16 @@ internal sealed class ContactMap(CheckedShot shot)
             give(new() { Pass = state.Pass });
             yield break;
         }
-        var steps = a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m));
-        foreach (var _ in steps)
+        foreach (var _ in a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m)))
         {
             yield return true;
         }
-        if (pair.Depths[frame] > 0)
+        if (pair.Depths[frame] > 0 || Penetration.Overlap(a.At(frame), b.At(frame), pair.Tolerance))
         {
-            // No vertex can be deeper than the smaller of both is wide.
-            var bound = Math.Min(a.Size, b.Size);
-            var deepest = 0.0;
-            foreach (var _ in ma!.Deepest(mb!, bound, (d, _) => deepest = d).Concat(mb!.Deepest(ma!, bound, (d, _) => deepest = Math.Max(deepest, d))))
+            foreach (var _ in Penetration.Find(ma!, mb!, pair.Depths[frame] > 0, pair.Tolerance, (d, w) => (pair.Depths[frame], pair.Normals[frame]) = ((float)d, ToVector(w))))
             {
                 yield return true;
             }
-            pair.Depths[frame] = (float)deepest;
         }
         if (!(pair.Depths[frame] > pair.Tolerance) && pair.AreLoose)
         {
@@ -382,6 +518,7 @@ internal sealed class ContactMap(CheckedShot shot)
     {
         var middle = toB.Point((a.At(frame).Min + a.At(frame).Max) * 0.5);
         var normal = placed.B.Normal(at.TriangleB);
+        pair.Normals[frame] = ToVector(normal);
         if (before.IsSet)
         {
             // The same point of the surface, where it is now, as seen from what it rests on.
@@ -390,9 +527,10 @@ internal sealed class ContactMap(CheckedShot shot)
             var world = b.Body.On(state)!.Value.World;
             var slid = Along(world.Vector(toB.Point(now) - before.At), before.Normal);
             var moved = Along(world.Vector(middle - before.Centre), before.Normal);
-            if (slid > SlidePart * a.Size && moved > SlidePart * a.Size && slid > 0.4 * moved)
+            // What rolls does not slide, nor does what turns on the spot.
+            if (slid.Length > 0.4 * moved.Length && moved.Length > 0.25 * slid.Length)
             {
-                pair.Slides[frame] = (float)slid;
+                pair.Slides[frame] = ToVector(slid);
             }
         }
         // It rests only on what carries it.
@@ -402,7 +540,9 @@ internal sealed class ContactMap(CheckedShot shot)
         }
     }
 
-    private static double Along(Double3 way, Double3 normal) => (way - normal * Double3.Dot(way, normal)).Length;
+    private static System.Numerics.Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
+
+    private static Double3 Along(Double3 way, Double3 normal) => way - normal * Double3.Dot(way, normal);
 
     /// <summary>How a point of a triangle is made of its corners.</summary>
     private static Double3 Share(Double3 p, (Double3 A, Double3 B, Double3 C) t)

@@ -9,15 +9,16 @@ internal static class Drift
 {
     internal static IEnumerable<Finding> Of(CheckedShot shot, Node node)
     {
-        // A shape that comes slowly back from a stretch, and is stretched again at once, is meant to.
-        foreach (var group in new[] { "transform.translate.", "transform.rotate." })
+        // A shape that comes slowly back from a stretch, and is stretched again at once, is meant to: of scales only what leaves its rest creeps.
+        foreach (var group in new[] { "transform.translate.", "transform.rotate.", "transform.scale." })
         {
+            var isScale = group == "transform.scale.";
             // A hold is missing in a curve: in that of a layer as much as in that of the channel itself.
             foreach (var layer in shot.Moved(node.Id, group).SelectMany(c => c.Parts.Select(p => new Moving(c, p))).GroupBy(m => m.Part.Address.Layer))
             {
                 foreach (var moving in layer)
                 {
-                    foreach (var finding in Creeping(shot, moving).Concat(Left(shot, moving, [.. layer])))
+                    foreach (var finding in Creeping(shot, moving, onlyFromRest: isScale).Concat(isScale ? [] : Left(shot, moving, [.. layer])))
                     {
                         yield return finding;
                     }
@@ -29,7 +30,7 @@ internal static class Drift
     private sealed record Moving(SeenChannel Seen, KeyedChannel Part);
 
     /// <summary>A long, slow and small change, and then a sudden large one from its key on.</summary>
-    private static IEnumerable<Finding> Creeping(CheckedShot shot, Moving moving)
+    private static IEnumerable<Finding> Creeping(CheckedShot shot, Moving moving, bool onlyFromRest)
     {
         var channel = moving.Part;
         var keys = channel.Curve.Keys;
@@ -37,7 +38,8 @@ internal static class Drift
         {
             var (a, b, c) = (keys[i], keys[i + 1], keys[i + 2]);
             var (wait, move) = (b.Frame - a.Frame, c.Frame - b.Frame);
-            if (wait < 8 || wait < 2 * move || a.Segment is HoldSegment || b.Segment is HoldSegment || !Creeps(a.Value, b.Value, c.Value, wait, move))
+            if (wait < 8 || wait < 2 * move || a.Segment is HoldSegment || b.Segment is HoldSegment || !Creeps(a.Value, b.Value, c.Value, wait, move)
+                || (onlyFromRest && a.Value != keys[0].Value) || (i > 0 && IsMeant(keys[i - 1], a, b, c)))
             {
                 continue;
             }
@@ -62,7 +64,20 @@ internal static class Drift
     private static bool Creeps(double a, double b, double c, double wait, double move)
     {
         var (slow, sudden) = (Math.Abs(b - a), Math.Abs(c - b));
-        return slow <= 0.3 * sudden && slow > 0.004 * sudden && sudden / move >= 8 * slow / wait;
+        // The other way it is a wind-up.
+        return (b - a) * (c - b) > 0 && slow <= 0.3 * sudden && slow > 0.004 * sudden && sudden / move >= 8 * slow / wait;
+    }
+
+    /// <summary>
+    /// Whether what came before says that a slow way is meant: a moving hold goes on a little where a fast move has gone; and on an even way one key
+    /// that is out of line is a key mistyped, and no hold is missing.
+    /// </summary>
+    private static bool IsMeant(Key before, Key a, Key b, Key c)
+    {
+        var came = a.Value - before.Value;
+        var (speed, slow, mean) = (came / (a.Frame - before.Frame), (b.Value - a.Value) / (b.Frame - a.Frame), (c.Value - a.Value) / (c.Frame - a.Frame));
+        return (came * (b.Value - a.Value) > 0 && Math.Abs(b.Value - a.Value) <= 0.12 * Math.Abs(came) && Math.Abs(speed) >= 4 * Math.Abs(slow))
+            || Math.Abs(speed - mean) <= 0.15 * Math.Abs(mean);
     }
 
     /// <summary>Another axis holds still until a frame and then moves; this one has no key there and goes all the way.</summary>
@@ -70,10 +85,11 @@ internal static class Drift
     {
         var channel = moving.Part;
         var keys = channel.Curve.Keys;
+        // What travels evenly does not wait for another axis.
         for (var i = 0; i + 1 < keys.Length; i++)
         {
             var (a, b) = (keys[i], keys[i + 1]);
-            if (b.Frame - a.Frame < 12 || a.Value == b.Value || a.Segment is HoldSegment)
+            if (b.Frame - a.Frame < 12 || a.Value == b.Value || a.Segment is HoldSegment or LinearSegment)
             {
                 continue;
             }

@@ -30,13 +30,19 @@ internal static class Kink
         {
             yield break;
         }
+        // What goes along straight lines from corner to corner is drawn so.
+        var parts = keyed.SelectMany(c => c.Parts).Select(p => p.Curve).ToList();
+        if (parts.All(c => c.Keys.Length >= 4 && c.Keys.Take(c.Keys.Length - 1).All(k => k.Segment is LinearSegment or HoldSegment)))
+        {
+            yield break;
+        }
         for (var i = 2; i + 2 < path.Length; i++)
         {
             var angle = Angle(path, i);
             if (angle is < LeastAngle or > MostAngle || Speed(path, i) < 0.1 * fastest || Speed(path, i + 1) < 0.1 * fastest
                 // What turns on and on is a tight bend, or a shaking.
                 || Math.Max(Angle(path, i - 1), Angle(path, i + 1)) > 0.4 * angle
-                || !IsSharp(keyed, shot.First + i) || IsBounce(path, i, angle) || shot.Contacts.Touches(node.Id, i - 1, i + 1))
+                || !IsSharp(keyed, shot.First + i, out var isMirrored) || isMirrored || IsBounce(path, i, angle) || shot.Contacts.Touches(node.Id, i - 1, i + 1))
             {
                 continue;
             }
@@ -59,7 +65,8 @@ internal static class Kink
     }
 
     /// <summary>Whether the own way of the object turns at the very instant; a soft start is spread over a frame.</summary>
-    private static bool IsSharp(List<SeenChannel> keyed, double frame)
+    /// <param name="isMirrored">It goes on as a mirror throws it back: along one axis the other way as fast, along the others as before. It has met an edge.</param>
+    private static bool IsSharp(List<SeenChannel> keyed, double frame, out bool isMirrored)
     {
         const double Instant = 0.02;
         var (before, after) = (Double3.Zero, Double3.Zero);
@@ -74,6 +81,10 @@ internal static class Kink
                 _ => (before with { Z = a }, after with { Z = b }),
             };
         }
+        var slack = 0.1 * before.Length;
+        (double Was, double Is)[] axes = [(before.X, after.X), (before.Y, after.Y), (before.Z, after.Z)];
+        var turned = axes.Count(a => Math.Abs(a.Was + a.Is) <= slack && Math.Abs(a.Was) > slack);
+        isMirrored = keyed.Count > 1 && turned == 1 && axes.Count(a => Math.Abs(a.Was - a.Is) <= slack) == 2;
         return Math.Atan2(Double3.Cross(before, after).Length, Double3.Dot(before, after)) * (180 / Math.PI) > 0.6 * LeastAngle;
     }
 

@@ -45,9 +45,13 @@ internal static class LoopSeam
             return null;
         }
         var jump = last.Value - first.Value;
-        if (channel.Spec is { Family: ChannelFamily.Rotation, Unit: "°" })
+        if (Same(channel) is > 0 and var same)
         {
-            jump -= 360 * Math.Round(jump / 360);
+            jump -= same * Math.Round(jump / same);
+        }
+        if (kind == ExtrapolationKind.Loop && Math.Abs(jump) > 0.005 * (high - low) && IsSawtooth(curve))
+        {
+            return null;
         }
         if (kind == ExtrapolationKind.Loop && Math.Abs(jump) > 0.005 * (high - low))
         {
@@ -70,20 +74,22 @@ internal static class LoopSeam
             : $"{CheckedShot.Name(channel)} changes its speed from {CheckedShot.Number(arrives)} to {CheckedShot.Number(leaves)}{Unit(channel)} a frame at once where its passes meet.";
     }
 
-    // A curve of so many straight pieces is one that was sampled.
-    private const int LeastSamples = 9;
+    /// <summary>What more or less of a channel looks the same: a whole turn, a whole tile of a map; 0 for none.</summary>
+    private static double Same(KeyedChannel channel) =>
+        channel.Spec.Unit == "°" && (channel.Spec.Family == ChannelFamily.Rotation || channel.Address.Base.Path is "sky.turn" || channel.Address.Base.Path.EndsWith(".rotate", StringComparison.Ordinal)) ? 360
+        : channel.Address.Base.Path.StartsWith("map.", StringComparison.Ordinal) && channel.Address.Base.Path.Contains(".offset", StringComparison.Ordinal) ? 1 : 0;
 
-    /// <summary>The largest change of speed at a key between straight pieces, of a curve that was sampled: at its seam it may be as large. 0 for any other curve.</summary>
-    private static double LargestCorner(Curve curve)
+    /// <summary>Whether a curve goes one way at an even speed all the time: a conveyor, which starts again.</summary>
+    private static bool IsSawtooth(Curve curve)
     {
         var keys = curve.Keys;
-        if (keys.Length < LeastSamples || keys.Take(keys.Length - 1).Any(k => k.Segment is not LinearSegment))
-        {
-            return 0;
-        }
-        double Slope(int i) => (keys[i + 1].Value - keys[i].Value) / (keys[i + 1].Frame - keys[i].Frame);
-        return Enumerable.Range(1, keys.Length - 2).Max(i => Math.Abs(Slope(i) - Slope(i - 1)));
+        var mean = (keys[^1].Value - keys[0].Value) / curve.Period;
+        return Enumerable.Range(0, keys.Length - 1).All(i => keys[i].Segment is LinearSegment && Math.Abs((keys[i + 1].Value - keys[i].Value) / (keys[i + 1].Frame - keys[i].Frame) - mean) <= 0.01 * Math.Abs(mean));
     }
+
+    /// <summary>The largest change of speed at a key within: at the seam it may be as large, as in a to and fro of straight strokes.</summary>
+    private static double LargestCorner(Curve curve) =>
+        Enumerable.Range(1, Math.Max(0, curve.Keys.Length - 2)).Max(i => (double?)Math.Abs(CurveEnds.StartSlope(curve, i) - CurveEnds.EndSlope(curve, i - 1))) ?? 0;
 
     private static string Unit(KeyedChannel channel) => channel.Spec.Unit is "°" ? "°" : channel.Spec.Unit.Length > 0 ? $" {channel.Spec.Unit}" : "";
 }

@@ -57,10 +57,10 @@ public sealed class MotionChecks
     }
 
     /// <summary>What depends on a node and its curves alone.</summary>
-    private static readonly (string Name, Func<CheckedShot, Node, IEnumerable<Finding>> Check)[] OfNodes = [("drift", Drift.Of), ("volume", Volume.Of), ("flip", Flip.Of)];
+    private static readonly (string Name, Func<CheckedShot, Node, IEnumerable<Finding>> Check)[] OfNodes = [("drift", Drift.Of), ("flip", Flip.Of)];
 
     /// <summary>What depends on what it meets as well.</summary>
-    private static readonly Func<CheckedShot, Node, IEnumerable<Finding>>[] OfMeetings = [Overshoot.Of, Bounce.Of, Kink.Of, Spacing.OfRoutes];
+    private static readonly Func<CheckedShot, Node, IEnumerable<Finding>>[] OfMeetings = [Overshoot.Of, Volume.Of, Bounce.Of, Kink.Of, Spacing.OfRoutes];
 
     private static IEnumerable<Finding?> All(CheckedShot shot, CheckMemory memory)
     {

@@ -1,5 +1,7 @@
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Checks;
@@ -81,7 +83,9 @@ internal static class Overshoot
             return false;
         }
         var frame = shot.Frame(frames[at]) - shot.First;
-        if (shot.Contacts.Touches(node.Id, frame, frame))
+        // The floor that a door stands on does not stop it.
+        var axis = channel.Address.Path[^1] switch { 'x' => Double3.UnitX, 'y' => Double3.UnitY, _ => Double3.UnitZ };
+        if (shot.Contacts.Touches(node.Id, frame, frame, CompiledShot.WorldOf(shot.Shot, node.Parent, frames[at]).Vector(axis).Normalized()))
         {
             return true;
         }

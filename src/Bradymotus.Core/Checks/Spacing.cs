@@ -43,7 +43,9 @@ internal static class Spacing
             }
             (slow, fast, slowest) = (Math.Min(slow, step), Math.Max(fast, step), step < slow ? i : slowest);
         }
-        if (steps.Length < 3 || fast <= slow * MostOfTurns + 1e-9)
+        // One spin from rest to rest is a move, and no turning round and round.
+        var isMove = !repeats && keys[^1].Frame <= shot.Last && Math.Max(steps[1] - steps[0], steps[^1] - steps[^2]) * Math.Sign(turned) < 0.5 * Math.Abs(turned) / steps.Length;
+        if (steps.Length < 3 || isMove || fast <= slow * MostOfTurns + 1e-9)
         {
             yield break;
         }
@@ -93,13 +95,35 @@ internal static class Spacing
             turned += Math.Atan2(Double3.Cross(a, b).Length, Double3.Dot(a, b));
         }
         // Round and round: it turns by about one turn in all, one way. What swings to and fro does not.
-        if (total < 1e-6 || axis.Length == 0 || turned is < 5.5 or > 7.5 || fast <= slow * MostOfRoutes + 1e-9)
+        if (total < 1e-6 || axis.Length == 0 || turned is < 5.5 or > 7.5 || fast <= slow * MostOfRoutes + 1e-9 || IsOrbit(points, total))
         {
             yield break;
         }
         var perFrame = Samples / period;
         yield return new Finding(FindingKind.Spacing, [node.Id], [.. looping.Select(c => c.Address.ToString())], shot.Frame(from), shot.Frame(from + period),
             $"“{node.Name}” goes round its path unevenly: between {CheckedShot.Number(slow * perFrame)} m and {CheckedShot.Number(fast * perFrame)} m a frame.", null);
+    }
+
+    /// <summary>
+    /// Whether what goes round is slowest half the way round from where it is fastest, and changes its speed evenly between, as a planet does
+    /// (J. Kepler's second law).
+    /// </summary>
+    private static bool IsOrbit(Double3[] points, double total)
+    {
+        var speeds = points.Select((p, i) => (points[(i + 1) % points.Length] - p).Length).ToArray();
+        var (slowest, fastest) = (Array.IndexOf(speeds, speeds.Min()), Array.IndexOf(speeds, speeds.Max()));
+        var (way, falls) = (0.0, true);
+        for (int i = fastest, n = 0; n < points.Length; i = (i + 1) % points.Length, n++)
+        {
+            var change = speeds[(i + 1) % points.Length] - speeds[i];
+            falls = falls && i != slowest;
+            way += falls ? speeds[i] : 0;
+            if (falls ? change > 0.02 * speeds[fastest] : change < -0.02 * speeds[fastest])
+            {
+                return false;
+            }
+        }
+        return Math.Abs(way / total - 0.5) < 0.12;
     }
 
     /// <summary>Straight from the first key to the last: those between stay where they are in time, on the straight line.</summary>

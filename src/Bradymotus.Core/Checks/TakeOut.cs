@@ -94,7 +94,7 @@ internal sealed class TakeOut
 
     private Batch WorkAlone()
     {
-        var probe = new Probe(_shot, _moved, _other);
+        var probe = new Probe(_shot, _moved, _other, _tolerance);
         var depths = Enumerable.Range(_first, _last - _first + 1).Select(f => (Frame: f, Depth: probe.Measure(f, out var way), Way: way)).ToList();
         var deepest = depths.MaxBy(d => d.Depth);
         if (!(deepest.Depth > _tolerance))
@@ -220,9 +220,11 @@ internal sealed class TakeOut
     {
         private readonly FrameState _state;
         private readonly Follower _a, _b;
+        private readonly double _tolerance;
 
-        internal Probe(CheckedShot shot, Body a, Body b)
+        internal Probe(CheckedShot shot, Body a, Body b, double tolerance)
         {
+            _tolerance = tolerance;
             _state = new(shot.Compiled, shot.Assets);
             (_a, _b) = (new(a.Anew(), []), new(b.Anew(), []));
         }
@@ -240,26 +242,10 @@ internal sealed class TakeOut
             }
             var (a, b) = (Place(_a), Place(_b));
             var isIn = false;
-            if (!Through(PlacedMesh.Cross(a, b, () => isIn = true)) || !isIn)
-            {
-                return 0;
-            }
-            double Size(PlacedMesh mesh) => (mesh.Room.Max - mesh.Room.Min).Length;
-            var bound = Math.Min(Size(a), Size(b));
-            var (depth, at) = (0.0, Double3.Zero);
-            Through(a.Deepest(b, bound, (d, v) => (depth, at) = (d, v)));
-            if (depth > 0)
-            {
-                b.Behind(at, 1.01 * depth, out var on);
-                way = (on - at).Normalized();
-            }
-            var before = depth;
-            Through(b.Deepest(a, bound, (d, v) => (depth, at) = d > depth ? (d, v) : (depth, at)));
-            if (depth > before)
-            {
-                a.Behind(at, 1.01 * depth, out var on);
-                way = (at - on).Normalized();
-            }
+            Through(PlacedMesh.Cross(a, b, () => isIn = true));
+            var (depth, found) = (0.0, Double3.UnitY);
+            Through(Penetration.Find(a, b, isIn, _tolerance, (d, w) => (depth, found) = (d, w)));
+            way = found;
             return depth;
         }
 

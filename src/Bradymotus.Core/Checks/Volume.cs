@@ -43,8 +43,13 @@ internal static class Volume
             {
                 i++;
             }
-            // There and back again.
-            if (first == 0 || i + 1 == frames.Count)
+            if (i + 1 == frames.Count && first > 0 && keyed.Count > 1 && IsSquash(ratios[i]) && Math.Abs(ratios[i].Aggregate(1.0, (a, b) => a * b) - 1) <= Tolerance && Moves(shot, node, frames[i]))
+            {
+                yield return new Finding(FindingKind.Volume, [node.Id], [.. keyed.SelectMany(c => c.Addresses)], shot.Frame(frames[first]), shot.Last,
+                    $"“{node.Name}” is squashed on frame {CurveRules.Number(frames[first])} and stays so, though it moves on: it is never given its shape back.", null);
+            }
+            // There and back again; and one axis alone is a bar that fills, a curtain or a breath, unless it strikes something.
+            if (first == 0 || i + 1 == frames.Count || (keyed.Count == 1 && !shot.Contacts.Touches(node.Id, shot.Frame(frames[first]) - shot.First - 1, shot.Frame(frames[i]) - shot.First + 1)))
             {
                 continue;
             }
@@ -60,6 +65,19 @@ internal static class Volume
                 "Scale the other two axes so that the volume stays.")
             { FindFix = () => Mend(shot.Shot, node, keyed, rest, [.. wrong.Select(n => (frames[n], ratios[n]))]) };
         }
+    }
+
+    /// <summary>Whether an object goes anywhere after a frame.</summary>
+    private static bool Moves(CheckedShot shot, Node node, double frame)
+    {
+        if (shot.Moved(node.Id, "transform.translate.").Count == 0)
+        {
+            return false;
+        }
+        var path = shot.Path(node.Id);
+        var at = path[shot.Frame(frame) - shot.First];
+        var farthest = path.Max(p => (p - at).Length);
+        return farthest > 0 && path.Skip(shot.Frame(frame) - shot.First).Max(p => (p - at).Length) > 0.1 * farthest;
     }
 
     private static bool IsSquash(double[] r) => r.All(x => x > 0.01) && r.Max() / r.Min() > 1.05;

@@ -43,6 +43,23 @@ internal sealed class TriangleTree
 
     internal Double3 Vertex(int v) => new(_positions[3 * v], _positions[3 * v + 1], _positions[3 * v + 2]);
 
+    /// <summary>Whether it seems to enclose a space: what is closed faces all ways as much.</summary>
+    internal bool IsClosed => _isClosed ??= LooksClosed();
+
+    private bool? _isClosed;
+
+    private bool LooksClosed()
+    {
+        var (sum, area) = (Double3.Zero, 0.0);
+        for (var t = 0; t < Indices.Length; t += 3)
+        {
+            var a = Vertex(Indices[t]);
+            var cross = Double3.Cross(Vertex(Indices[t + 1]) - a, Vertex(Indices[t + 2]) - a);
+            (sum, area) = (sum + cross, area + cross.Length);
+        }
+        return sum.Length < 1e-3 * area;
+    }
+
     /// <summary>The tree of a mesh at rest; made once, in pieces.</summary>
     /// <param name="give">Takes the tree when it is there.</param>
     internal static IEnumerable<bool> Of(Mesh mesh, Action<TriangleTree> give)
@@ -248,6 +265,31 @@ internal sealed class PlacedMesh(TriangleTree tree)
         {
             var (middle, half) = Box(0);
             return (middle - half, middle + half);
+        }
+    }
+
+    /// <summary>The triangles in whose leaves' boxes some of a box is.</summary>
+    internal IEnumerable<int> Meeting(Double3 min, Double3 max)
+    {
+        var open = new Stack<int>();
+        open.Push(0);
+        while (tree.TriangleCount > 0 && open.TryPop(out var node))
+        {
+            var (middle, half) = Box(node);
+            if (middle.X - half.X > max.X || middle.Y - half.Y > max.Y || middle.Z - half.Z > max.Z || middle.X + half.X < min.X || middle.Y + half.Y < min.Y || middle.Z + half.Z < min.Z)
+            {
+                continue;
+            }
+            if (tree.Second[node] >= 0)
+            {
+                open.Push(tree.Second[node]);
+                open.Push(node + 1);
+                continue;
+            }
+            for (var s = 0; s < tree.Count[node]; s++)
+            {
+                yield return tree.Order[~tree.Second[node] + s];
+            }
         }
     }
 
