@@ -274,17 +274,24 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>Into how many steps the way to a frame is divided: 1 where the two move slowly against each other, or do not come near.</summary>
-    private static int Steps(Follower a, Follower b, int f)
+    private int Steps(Follower a, Follower b, int f)
     {
-        var (a0, a1, b0, b1) = (a.At(f - 1), a.At(f), b.At(f - 1), b.At(f));
-        if (a0.IsNone || a1.IsNone || b0.IsNone || b1.IsNone || !a0.With(a1).Meets(b0.With(b1), 0))
+        if (a.At(f - 1).IsNone || a.At(f).IsNone || b.At(f - 1).IsNone || b.At(f).IsNone)
         {
             return 1;
         }
-        static Double3 Middle(in Room r) => (r.Min + r.Max) * 0.5;
-        var way = (Middle(a1) - Middle(a0) - (Middle(b1) - Middle(b0))).Length;
+        // What strikes between two frames may be where it was on both: how fast it is says what comes before and after.
+        var way = Math.Max(Way(a, b, f), Math.Max(f > 1 ? Way(a, b, f - 1) : 0, f + 1 < shot.Count ? Way(a, b, f + 1) : 0));
         var parts = way / (FastPart * Math.Min(a.Size, b.Size));
-        return parts > 1 ? (int)Math.Clamp(Math.Ceiling(2 * parts), 2, MostSteps) : 1;
+        return parts > 1 && a.At(f - 1).With(a.At(f)).Meets(b.At(f - 1).With(b.At(f)), way / 2) ? (int)Math.Clamp(Math.Ceiling(2 * parts), 2, MostSteps) : 1;
+    }
+
+    /// <summary>How far one moves against the other from the frame before to a frame, in metres.</summary>
+    private static double Way(Follower a, Follower b, int f)
+    {
+        static Double3 Middle(in Room r) => (r.Min + r.Max) * 0.5;
+        var way = (Middle(a.At(f)) - Middle(a.At(f - 1)) - (Middle(b.At(f)) - Middle(b.At(f - 1)))).Length;
+        return double.IsFinite(way) ? way : 0;
     }
 
     /// <summary>Finds the room that each mesh takes on each frame.</summary>
@@ -292,7 +299,7 @@ internal sealed class ContactMap(CheckedShot shot)
     {
         var compiled = shot.Compiled;
         var looked = 0;
-        var unknown = new List<(Body Body, Room[] Rooms, object[] Of)>();
+        var unknown = new List<(Body Body, Rooms Rooms, object[] Of)>();
         var bodies = new List<Body>();
         for (var i = 0; i < compiled.NodeCount; i++)
         {
@@ -306,9 +313,9 @@ internal sealed class ContactMap(CheckedShot shot)
         {
             _bodies[body.Key] = body;
             object[] of = [.. DependsOn(body), shot.Shot.Range, shot.Shot.Layers];
-            if (!memory.TryGet(body.Key + " room", of, out Room[] rooms))
+            if (!memory.TryGet(body.Key + " room", of, out Rooms rooms))
             {
-                rooms = new Room[Mover(body) < 0 && !IsBent(body.Node) ? 1 : shot.Count];
+                rooms = new(Mover(body) < 0 && !IsBent(body.Node) ? 1 : shot.Count);
                 unknown.Add((body, rooms, of));
             }
             // The rooms are filled in below, before anything is made of them.
@@ -322,7 +329,7 @@ internal sealed class ContactMap(CheckedShot shot)
             }
         }
         var boxes = new Dictionary<Mesh, (Double3 Min, Double3 Max)>(ReferenceEqualityComparer.Instance);
-        var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.Length);
+        var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.OnFrames.Length);
         if (longest > 0)
         {
             // To be made ready takes as long as a frame.
@@ -335,11 +342,11 @@ internal sealed class ContactMap(CheckedShot shot)
             yield return true;
             foreach (var (body, rooms, _) in unknown)
             {
-                if (f >= rooms.Length)
+                if (f >= rooms.OnFrames.Length)
                 {
                     continue;
                 }
-                rooms[f] = Follower.Look(state.Value, body, boxes);
+                rooms.OnFrames[f] = Follower.Look(state.Value, body, boxes, rooms);
                 if (++looked % 32 == 0)
                 {
                     yield return true;

@@ -102,10 +102,21 @@ internal sealed class CopyRuns
     }
 }
 
+/// <summary>The rooms that a mesh takes, and how large it is.</summary>
+/// <param name="frames">How many frames there are; 1 where it stands still.</param>
+internal sealed class Rooms(int frames)
+{
+    /// <summary>The room on each frame; one for all where it stands still.</summary>
+    internal Room[] OnFrames { get; } = new Room[frames];
+
+    /// <summary>In metres; 0 while it has not been seen.</summary>
+    internal double Size { get; set; }
+}
+
 /// <summary>A mesh that is being followed through the frames.</summary>
 /// <param name="body">The mesh.</param>
-/// <param name="rooms">The room that it takes on each frame; one for all where it stands still.</param>
-internal sealed class Follower(Body body, Room[] rooms)
+/// <param name="rooms">The room that it takes.</param>
+internal sealed class Follower(Body body, Rooms rooms)
 {
     private PlacedMesh? _placed;
     private int _topology = -1, _shape = -1, _stands = -1;
@@ -113,12 +124,29 @@ internal sealed class Follower(Body body, Room[] rooms)
 
     internal Body Body => body;
 
-    /// <summary>The diagonal of its box where it is first seen.</summary>
-    internal double Size { get; } = rooms.Where(r => !r.IsNone).Select(r => (r.Max - r.Min).Length).FirstOrDefault();
+    /// <summary>How large it is where it is first seen: the diagonal of a cube whose sides are as long as the middle one of its own box. So a beam is as large as it is thick.</summary>
+    internal double Size => rooms.Size;
 
-    internal Room Everywhere { get; } = rooms.Where(r => !r.IsNone).DefaultIfEmpty(Room.None).Aggregate((a, b) => a.With(b));
+    /// <summary>The box round all that it passes through, between the frames as well: there it may be half a step farther.</summary>
+    internal Room Everywhere { get; } = EverywhereOf(rooms.OnFrames);
 
-    internal Room At(int frame) => rooms[rooms.Length == 1 ? 0 : frame];
+    private static Room EverywhereOf(Room[] rooms)
+    {
+        var (all, last, step) = (Room.None, Room.None, 0.0);
+        foreach (var room in rooms)
+        {
+            if (room.IsNone)
+            {
+                continue;
+            }
+            step = last.IsNone ? step : Math.Max(step, (room.Min + room.Max - last.Min - last.Max).Length / 2);
+            (all, last) = (all.IsNone ? room : all.With(room), room);
+        }
+        var more = new Double3(step, step, step) * 0.5;
+        return all.IsNone ? all : new(all.Min - more, all.Max + more);
+    }
+
+    internal Room At(int frame) => rooms.OnFrames[rooms.OnFrames.Length == 1 ? 0 : frame];
 
     /// <summary>Its triangles where they are on this frame.</summary>
     internal IEnumerable<bool> Place(FrameState state, Action<PlacedMesh> give)
@@ -162,16 +190,13 @@ internal sealed class Follower(Body body, Room[] rooms)
         give(_placed!);
     }
 
+    /// <summary>Notes the room that a mesh takes on the evaluated frame.</summary>
     /// <param name="boxes">The boxes of meshes at rest, as far as they are known.</param>
-    internal static Room Look(FrameState state, Body body, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
+    internal static Room Look(FrameState state, Body body, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes, Rooms rooms)
     {
         if (body.On(state) is not var (mesh, world) || mesh.Rest.TriangleCount == 0 || !world.IsWithin(1e9))
         {
             return Room.None;
-        }
-        if (mesh.IsBent)
-        {
-            return Room.Around(mesh.Positions, world);
         }
         ref var box = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(boxes, mesh.Rest, out var isKnown);
         if (!isKnown)
@@ -179,11 +204,24 @@ internal sealed class Follower(Body body, Room[] rooms)
             box = mesh.Rest.Bounds();
         }
         var (low, high) = box;
+        rooms.Size = rooms.Size > 0 ? rooms.Size : SizeOf(new((high.X - low.X) * world.X.Length, (high.Y - low.Y) * world.Y.Length, (high.Z - low.Z) * world.Z.Length));
+        if (mesh.IsBent)
+        {
+            return Room.Around(mesh.Positions, world);
+        }
         Span<float> corners = stackalloc float[24];
         for (var c = 0; c < 8; c++)
         {
             (corners[3 * c], corners[3 * c + 1], corners[3 * c + 2]) = ((float)((c & 1) == 0 ? low.X : high.X), (float)((c & 2) == 0 ? low.Y : high.Y), (float)((c & 4) == 0 ? low.Z : high.Z));
         }
         return Room.Around(corners, world);
+    }
+
+    private static double SizeOf(Double3 sides)
+    {
+        Span<double> sorted = [sides.X, sides.Y, sides.Z];
+        sorted.Sort();
+        // A wire has no thickness to speak of.
+        return Math.Max(Math.Sqrt(3) * sorted[1], 0.05 * sorted[2]);
     }
 }

@@ -118,7 +118,7 @@ internal static class Spacing
             var change = speeds[(i + 1) % points.Length] - speeds[i];
             falls = falls && i != slowest;
             way += falls ? speeds[i] : 0;
-            if (falls ? change > 0.02 * speeds[fastest] : change < -0.02 * speeds[fastest])
+            if (falls ? change > 0.04 * speeds[fastest] : change < -0.04 * speeds[fastest])
             {
                 return false;
             }

@@ -226,7 +226,7 @@ internal sealed class TakeOut
         {
             _tolerance = tolerance;
             _state = new(shot.Compiled, shot.Assets);
-            (_a, _b) = (new(a.Anew(), []), new(b.Anew(), []));
+            (_a, _b) = (new(a.Anew(), new(0)), new(b.Anew(), new(0)));
         }
 
         internal void Show(Shot shot) => _state.Show(new CompiledShot(shot, _state.Compiled));
