@@ -53,7 +53,13 @@ internal sealed class ContactMap(CheckedShot shot)
 
     /// <summary>Whether an object, or something below it, touches anything that is not below it, on frames counted from the first of the range.</summary>
     /// <param name="axis">Only what stands in the way along this direction of the world, to one side or the other; null for all.</param>
-    internal bool Touches(string node, int first, int last, Double3? axis = null)
+    internal bool Touches(string node, int first, int last, Double3? axis = null) => Meets(node, first, last, (pair, i) =>
+        (pair.Touching[i] || pair.Depths[i] > 0 || pair.Between[i].Depth > 0) && (axis is not { } along || IsInTheWay(pair.Normals[i], along)));
+
+    /// <summary>Whether an object, or something below it, passes through anything that is not below it, on frames counted from the first of the range.</summary>
+    internal bool PassesThrough(string node, int first, int last) => Meets(node, first, last, (pair, i) => Math.Max(pair.Depths[i], pair.Between[i].Depth) > pair.Tolerance);
+
+    private bool Meets(string node, int first, int last, Func<Pair, int, bool> isSo)
     {
         HashSet<string>? family = null;
         foreach (var pair in _pairs)
@@ -65,7 +71,7 @@ internal sealed class ContactMap(CheckedShot shot)
             }
             for (var i = Math.Max(0, first); i <= Math.Min(last, pair.Touching.Length - 1); i++)
             {
-                if ((pair.Touching[i] || pair.Depths[i] > 0 || pair.Between[i].Depth > 0) && (axis is not { } along || IsInTheWay(pair.Normals[i], along)))
+                if (isSo(pair, i))
                 {
                     return true;
                 }
@@ -173,6 +179,7 @@ internal sealed class ContactMap(CheckedShot shot)
     private IEnumerable<bool> FindCrossings(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted)
     {
         var passes = new int[wanted.Count];
+        var boxes = new Dictionary<Mesh, (Double3 Min, Double3 Max)>(ReferenceEqualityComparer.Instance);
         for (var f = 0; f < shot.Count && wanted.Count > 0; f++)
         {
             var isEvaluated = false;
@@ -216,7 +223,7 @@ internal sealed class ContactMap(CheckedShot shot)
                 pair.Touching[f] = pair.Depths[f] > 0;
                 passes[p] = state.Pass;
             }
-            foreach (var _ in LookBetween(state, wanted, f))
+            foreach (var _ in LookBetween(state, wanted, f, boxes))
             {
                 yield return true;
             }
@@ -224,7 +231,8 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>What moves fast may go through another, or into it and out again, between two frames.</summary>
-    private IEnumerable<bool> LookBetween(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted, int f)
+    private IEnumerable<bool> LookBetween(
+        FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted, int f, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
     {
         if (f == 0)
         {
@@ -247,7 +255,7 @@ internal sealed class ContactMap(CheckedShot shot)
             yield return true;
             foreach (var (a, b, pair) in fast)
             {
-                if (a.Body.On(state) is null || b.Body.On(state) is null)
+                if (!Follower.Look(state, a.Body, boxes).Meets(Follower.Look(state, b.Body, boxes), 0))
                 {
                     continue;
                 }
@@ -281,18 +289,27 @@ internal sealed class ContactMap(CheckedShot shot)
             return 1;
         }
         // What strikes between two frames may be where it was on both: how fast it is says what comes before and after.
-        var way = Math.Max(Way(a, b, f), Math.Max(f > 1 ? Way(a, b, f - 1) : 0, f + 1 < shot.Count ? Way(a, b, f + 1) : 0));
-        var parts = way / (FastPart * Math.Min(a.Size, b.Size));
-        return parts > 1 && a.At(f - 1).With(a.At(f)).Meets(b.At(f - 1).With(b.At(f)), way / 2) ? (int)Math.Clamp(Math.Ceiling(2 * parts), 2, MostSteps) : 1;
+        var way = Way(a, b, f);
+        way = f > 1 ? Longer(way, Way(a, b, f - 1)) : way;
+        way = f + 1 < shot.Count ? Longer(way, Way(a, b, f + 1)) : way;
+        var parts = way.Length / (FastPart * Math.Min(a.Size, b.Size));
+        if (!(parts > 1) || !double.IsFinite(parts))
+        {
+            return 1;
+        }
+        var swept = a.At(f - 1).With(a.At(f));
+        return new Room(swept.Min - way * 0.5, swept.Max + way * 0.5).Meets(b.At(f - 1).With(b.At(f)), 0) ? (int)Math.Clamp(Math.Ceiling(2 * parts), 2, MostSteps) : 1;
     }
 
-    /// <summary>How far one moves against the other from the frame before to a frame, in metres.</summary>
-    private static double Way(Follower a, Follower b, int f)
+    /// <summary>How far one moves against the other along each axis, from the frame before to a frame, in metres.</summary>
+    private static Double3 Way(Follower a, Follower b, int f)
     {
         static Double3 Middle(in Room r) => (r.Min + r.Max) * 0.5;
-        var way = (Middle(a.At(f)) - Middle(a.At(f - 1)) - (Middle(b.At(f)) - Middle(b.At(f - 1)))).Length;
-        return double.IsFinite(way) ? way : 0;
+        var way = Middle(a.At(f)) - Middle(a.At(f - 1)) - (Middle(b.At(f)) - Middle(b.At(f - 1)));
+        return new(Math.Abs(way.X), Math.Abs(way.Y), Math.Abs(way.Z));
     }
+
+    private static Double3 Longer(Double3 a, Double3 b) => double.IsFinite(b.Length) ? new(Math.Max(a.X, b.X), Math.Max(a.Y, b.Y), Math.Max(a.Z, b.Z)) : a;
 
     /// <summary>Finds the room that each mesh takes on each frame.</summary>
     private IEnumerable<bool> Follow(Lazy<FrameState> state, CheckMemory memory, List<Follower> followers)

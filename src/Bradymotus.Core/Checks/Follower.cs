@@ -192,7 +192,7 @@ internal sealed class Follower(Body body, Rooms rooms)
 
     /// <summary>Notes the room that a mesh takes on the evaluated frame.</summary>
     /// <param name="boxes">The boxes of meshes at rest, as far as they are known.</param>
-    internal static Room Look(FrameState state, Body body, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes, Rooms rooms)
+    internal static Room Look(FrameState state, Body body, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes, Rooms? rooms = null)
     {
         if (body.On(state) is not var (mesh, world) || mesh.Rest.TriangleCount == 0 || !world.IsWithin(1e9))
         {
@@ -204,7 +204,10 @@ internal sealed class Follower(Body body, Rooms rooms)
             box = mesh.Rest.Bounds();
         }
         var (low, high) = box;
-        rooms.Size = rooms.Size > 0 ? rooms.Size : SizeOf(new((high.X - low.X) * world.X.Length, (high.Y - low.Y) * world.Y.Length, (high.Z - low.Z) * world.Z.Length));
+        if (rooms is { Size: 0 })
+        {
+            rooms.Size = SizeOf(new((high.X - low.X) * world.X.Length, (high.Y - low.Y) * world.Y.Length, (high.Z - low.Z) * world.Z.Length));
+        }
         if (mesh.IsBent)
         {
             return Room.Around(mesh.Positions, world);

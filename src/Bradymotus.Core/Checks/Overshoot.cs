@@ -85,7 +85,8 @@ internal static class Overshoot
         var frame = shot.Frame(frames[at]) - shot.First;
         // The floor that a door stands on does not stop it.
         var axis = channel.Address.Path[^1] switch { 'x' => Double3.UnitX, 'y' => Double3.UnitY, _ => Double3.UnitZ };
-        if (shot.Contacts.Touches(node.Id, frame, frame, CompiledShot.WorldOf(shot.Shot, node.Parent, frames[at]).Vector(axis).Normalized()))
+        if (shot.Contacts.Touches(node.Id, frame, frame, CompiledShot.WorldOf(shot.Shot, node.Parent, frames[at]).Vector(axis).Normalized())
+            || (side == KeySide.In ? shot.Contacts.PassesThrough(node.Id, frame - Around, frame) : shot.Contacts.PassesThrough(node.Id, frame, frame + Around)))
         {
             return true;
         }
@@ -100,6 +101,9 @@ internal static class Overshoot
         var chord = Rise(other) / way;
         return chord != 0 && slope / chord is > 0.5 or < -0.1;
     }
+
+    /// <summary>So many frames beside a contact what swings past it passes through what is there.</summary>
+    private const int Around = 4;
 
     /// <summary>The part of the way to the next key on which a speed is measured.</summary>
     private const double Instant = 1e-3;

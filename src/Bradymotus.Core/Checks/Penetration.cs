@@ -9,11 +9,8 @@ namespace Bradymotus.Core.Checks;
 /// </summary>
 internal static class Penetration
 {
-    /// <summary>Of faces that reach into the other so many are looked at, the largest.</summary>
-    private const int MostFaces = 256;
-
-    /// <summary>A face is divided by four so often at most.</summary>
-    private const int MostDivisions = 4;
+    /// <summary>Of faces that reach into the other so many are looked at, the largest; and each is divided by four so often at most.</summary>
+    private static readonly (int Faces, int Divisions) OfCrossing = (256, 3), OfFlush = (48, 1);
 
     /// <summary>How deep the one is in the other, and the shortest way out of it for the first, of length 1.</summary>
     /// <param name="areCrossing">Triangles of theirs pass through each other. Where none do, only what lies flush with the other's faces can be in it.</param>
@@ -35,14 +32,14 @@ internal static class Penetration
             // What lies wholly within another without passing through its surface is cargo in a crate; and behind an open surface is no inside.
             if (areCrossing || (StandsOut(a, b, tolerance) && b.Tree.IsClosed))
             {
-                foreach (var _ in Faces(a, b, bound, tolerance, (d, p) => inB = d > inB.Depth ? (d, p) : inB))
+                foreach (var _ in Faces(a, b, bound, tolerance, areCrossing ? OfCrossing : OfFlush, (d, p) => inB = d > inB.Depth ? (d, p) : inB))
                 {
                     yield return true;
                 }
             }
             if (areCrossing || (StandsOut(b, a, tolerance) && a.Tree.IsClosed))
             {
-                foreach (var _ in Faces(b, a, bound, tolerance, (d, p) => inA = d > inA.Depth ? (d, p) : inA))
+                foreach (var _ in Faces(b, a, bound, tolerance, areCrossing ? OfCrossing : OfFlush, (d, p) => inA = d > inA.Depth ? (d, p) : inA))
                 {
                     yield return true;
                 }
@@ -74,7 +71,7 @@ internal static class Penetration
     }
 
     /// <summary>The deepest place that the faces of one mesh have within another.</summary>
-    private static IEnumerable<bool> Faces(PlacedMesh of, PlacedMesh within, double bound, double tolerance, Action<double, Double3> give)
+    private static IEnumerable<bool> Faces(PlacedMesh of, PlacedMesh within, double bound, double tolerance, (int Faces, int Divisions) most, Action<double, Double3> give)
     {
         var (min, max) = within.Room;
         var sides = max - min;
@@ -91,7 +88,7 @@ internal static class Penetration
         }
         var (deepest, place) = (0.0, Double3.Zero);
         var open = new Stack<((Double3 A, Double3 B, Double3 C) Piece, int Divisions)>();
-        foreach (var piece in pieces.OrderByDescending(p => Double3.Cross(p.B - p.A, p.C - p.A).Length).Take(MostFaces).Reverse())
+        foreach (var piece in pieces.OrderByDescending(p => Double3.Cross(p.B - p.A, p.C - p.A).Length).Take(most.Faces).Reverse())
         {
             open.Push((piece, 0));
         }
@@ -104,7 +101,7 @@ internal static class Penetration
             yield return true;
             (deepest, place) = depth > deepest ? (depth, middle) : (deepest, place);
             // No place of it lies deeper than its middle and its reach together.
-            if (next.Divisions < MostDivisions && depth + reach > Math.Max(1.1 * deepest, tolerance))
+            if (next.Divisions < most.Divisions && depth + reach > Math.Max(1.2 * deepest, tolerance))
             {
                 var (ab, bc, ca) = ((a + b) * 0.5, (b + c) * 0.5, (c + a) * 0.5);
                 foreach (var part in ((Double3, Double3, Double3)[])[(a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)])
