@@ -6,6 +6,7 @@ using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
+using Bradymotus.Core.Tests;
 using Bradymotus.Core.Time;
 
 /// <summary>What work on curves costs: layers, moving and simplifying many keys.</summary>
@@ -36,6 +37,22 @@ internal static class Polishing
         var shot = Objects(0).With(address, new Channel(0, baked));
         KeyAddress[] keys = [.. baked.Keys.Select(k => new KeyAddress(address, k.Frame))];
         print("contacts of 2 × 20,000 triangles on 100 frames, s", Middle([.. Enumerable.Range(0, 3).Select(_ => Time(() => MotionChecks.Of(Passing())) / 1000)]));
+        // By hand, and thrown anew in every run: half of the pairs each.
+        var corpus = CheckCorpus.ByHand.Concat(CheckCorpus.ByHand.Select(t => CheckCorpus.Thrown(t, Random.Shared))).ToList();
+        print("pairs that look alike", corpus.Count);
+        print("harmless ones that are named", corpus.Count(t => MotionChecks.Of(t.Harmless).Count > 0));
+        print("wrong ones that are missed", corpus.Count(t => !MotionChecks.Of(t.Wrong).Any(f => f.Kind == t.Kind)));
+        var memory = new CheckMemory();
+        var busy = Objects(10);
+        void Check()
+        {
+            var run = new MotionChecks(busy, null, memory);
+            while (run.Step())
+            {
+            }
+        }
+        Check();
+        print("checks again with nothing changed, ms", Middle([.. Enumerable.Range(0, 15).Select(_ => Time(Check))]));
         return print("10,000 keys moved, ms", Middle([.. Enumerable.Range(0, 15).Select(i => Time(() => new TransformKeys(keys, new(Frames: 3, Value: i)).Apply(shot)))]));
     }
 

@@ -89,6 +89,9 @@ const rows = [
     5,
     ' s',
   ],
+  [`Checks: harmless named, of ${v['pairs that look alike']}`, v['harmless ones that are named'], 'at most', 0, ''],
+  ['Checks: wrong missed, of as many', v['wrong ones that are missed'], 'at most', 7, ''],
+  ['Checks again with nothing changed', v['checks again with nothing changed, ms'], 'at most', 20, ' ms'],
   ['10,000 keys moved', v['10,000 keys moved, ms'], 'at most', 50, ' ms'],
   ['Tracks of 504 rows and 100,800 keys, pictures a second', v['tracks, pictures a second'], 'at least', 30, ''],
   [

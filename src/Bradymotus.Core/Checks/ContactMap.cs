@@ -59,6 +59,13 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <summary>Whether an object, or something below it, passes through anything that is not below it, on frames counted from the first of the range.</summary>
     internal bool PassesThrough(string node, int first, int last) => Meets(node, first, last, (pair, i) => Math.Max(pair.Depths[i], pair.Between[i].Depth) > pair.Tolerance);
 
+    /// <summary>All that what an object does, and what it meets, depends on: the same things as long as nothing of that is another.</summary>
+    internal object[] MeetingsOf(Node node)
+    {
+        var family = shot.Shot.Descendants([node.Id]);
+        return [.. DependsOn(shot.Compiled.IndexOfNode(node.Id)), .. family.Select(id => shot.Shot.Node(id)), shot.Shot.Range, shot.Shot.Layers, .. _pairs.Where(p => family.Contains(p.A.Id) != family.Contains(p.B.Id))];
+    }
+
     private bool Meets(string node, int first, int last, Func<Pair, int, bool> isSo)
     {
         HashSet<string>? family = null;

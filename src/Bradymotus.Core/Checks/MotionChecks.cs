@@ -60,7 +60,8 @@ public sealed class MotionChecks
     private static readonly (string Name, Func<CheckedShot, Node, IEnumerable<Finding>> Check)[] OfNodes = [("drift", Drift.Of), ("flip", Flip.Of)];
 
     /// <summary>What depends on what it meets as well.</summary>
-    private static readonly Func<CheckedShot, Node, IEnumerable<Finding>>[] OfMeetings = [Overshoot.Of, Volume.Of, Bounce.Of, Kink.Of, Spacing.OfRoutes];
+    private static readonly (string Name, Func<CheckedShot, Node, IEnumerable<Finding>> Check)[] OfMeetings =
+        [("overshoot", Overshoot.Of), ("volume", Volume.Of), ("bounce", Bounce.Of), ("kink", Kink.Of), ("routes", Spacing.OfRoutes)];
 
     private static IEnumerable<Finding?> All(CheckedShot shot, CheckMemory memory)
     {
@@ -78,7 +79,7 @@ public sealed class MotionChecks
             }
             yield return null;
         }
-        foreach (var finding in DoubledFrame.Of(shot))
+        foreach (var finding in memory.Of("doubled frame", [shot.Shot.Playing, shot.Shot.Layers, .. shot.Curves.SelectMany(c => (object[])[c.Address, c.Curve])], () => [.. DoubledFrame.Of(shot)]))
         {
             yield return finding;
         }
@@ -97,9 +98,10 @@ public sealed class MotionChecks
                 }
                 yield return null;
             }
-            foreach (var check in OfMeetings)
+            var meetings = shot.Contacts.MeetingsOf(node);
+            foreach (var (name, check) in OfMeetings)
             {
-                foreach (var finding in check(shot, node))
+                foreach (var finding in memory.Of($"{node.Id} {name}", meetings, () => [.. check(shot, node)]))
                 {
                     yield return finding;
                 }
