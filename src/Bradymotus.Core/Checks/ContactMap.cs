@@ -9,6 +9,7 @@ namespace Bradymotus.Core.Checks;
 /// Where the surfaces of objects meet: for every frame of the range and every pair of which one moves against the other, how deep they
 /// pass through each other, or that they touch. Worked out from the triangles themselves; boxes only say who need not be asked.
 /// </summary>
+/// <remarks>Longer than most: its passes over the frames share one state and what each of them has found.</remarks>
 internal sealed class ContactMap(CheckedShot shot)
 {
     /// <summary>What is nearer than this part of the smaller of two touches it.</summary>
@@ -34,22 +35,10 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <summary>More pairs than this are not looked at: a crowd.</summary>
     private const int MostPairs = 20_000;
 
-    private readonly List<Pair> _pairs = [];
+    private readonly Bodies _all = new(shot);
+    private readonly List<ContactPair> _pairs = [];
     // Those of this run, by their key: a pair that is remembered was found in an earlier one.
     private readonly Dictionary<string, Body> _bodies = [];
-
-    /// <summary>More copies than this are not looked at either.</summary>
-    private const int MostCopies = 256;
-
-    /// <summary>Two meshes, and what is known of them frame by frame.</summary>
-    /// <param name="Size">The diagonal of the first, the smaller.</param>
-    /// <param name="Depths">How deep they are in each other; 0 where they are not, not a number where one of them is not seen.</param>
-    /// <param name="Between">How deep they were in each other between the frame before and this one, and when; 0 where nothing is to be looked at.</param>
-    /// <param name="Normals">Which way the surface faces where they touch; 0 where that is not known.</param>
-    /// <param name="Slides">How far the one has slid on the other since the frame before, in metres, and which way in the world.</param>
-    /// <param name="Tolerance">What goes no deeper than this only touches.</param>
-    /// <param name="AreLoose">One moves against the other as a whole, or walks on it: whether they touch is of interest, and whether they slide.</param>
-    private sealed record Pair(Body A, Body B, double Size, float[] Depths, (float Depth, float Frame)[] Between, bool[] Touching, System.Numerics.Vector3[] Normals, System.Numerics.Vector3[] Slides, float Tolerance, bool AreLoose);
 
     /// <summary>Whether an object, or something below it, touches anything that is not below it, on frames counted from the first of the range.</summary>
     /// <param name="axis">Only what stands in the way along this direction of the world, to one side or the other; null for all.</param>
@@ -63,10 +52,10 @@ internal sealed class ContactMap(CheckedShot shot)
     internal object[] MeetingsOf(Node node)
     {
         var family = shot.Shot.Descendants([node.Id]);
-        return [.. DependsOn(shot.Compiled.IndexOfNode(node.Id)), .. family.Select(id => shot.Shot.Node(id)), shot.Shot.Range, shot.Shot.Layers, .. _pairs.Where(p => family.Contains(p.A.Id) != family.Contains(p.B.Id))];
+        return [.. _all.DependsOn(shot.Compiled.IndexOfNode(node.Id)), .. family.Select(id => shot.Shot.Node(id)), shot.Shot.Range, shot.Shot.Layers, .. _pairs.Where(p => family.Contains(p.A.Id) != family.Contains(p.B.Id))];
     }
 
-    private bool Meets(string node, int first, int last, Func<Pair, int, bool> isSo)
+    private bool Meets(string node, int first, int last, Func<ContactPair, int, bool> isSo)
     {
         HashSet<string>? family = null;
         foreach (var pair in _pairs)
@@ -101,7 +90,7 @@ internal sealed class ContactMap(CheckedShot shot)
         {
             yield return true;
         }
-        var wanted = new List<(Follower A, Follower B, Pair Pair, object[] Of)>();
+        var wanted = new List<(Follower A, Follower B, ContactPair Pair, object[] Of)>();
         foreach (var met in Moving(followers))
         {
             if (met is not var (a, b))
@@ -109,13 +98,13 @@ internal sealed class ContactMap(CheckedShot shot)
                 yield return true;
                 continue;
             }
-            object[] of = [.. DependsOn(a.Body), .. DependsOn(b.Body), shot.Shot.Range, shot.Shot.Layers];
-            if (memory.TryGet($"{a.Body.Key} {b.Body.Key}", of, out Pair known))
+            object[] of = [.. _all.DependsOn(a.Body), .. _all.DependsOn(b.Body), shot.Shot.Range, shot.Shot.Layers];
+            if (memory.TryGet($"{a.Body.Key} {b.Body.Key}", of, out ContactPair known))
             {
                 _pairs.Add(known);
                 continue;
             }
-            wanted.Add((a, b, new Pair(a.Body, b.Body, a.Size, new float[shot.Count], new (float, float)[shot.Count], new bool[shot.Count], new System.Numerics.Vector3[shot.Count], new System.Numerics.Vector3[shot.Count], (float)(DepthPart * Math.Min(a.Size, b.Size)), AreLoose(a.Body, b.Body)), of));
+            wanted.Add((a, b, new ContactPair(a.Body, b.Body, a.Size, shot.Count, (float)(DepthPart * Math.Min(a.Size, b.Size)), _all.AreLoose(a.Body, b.Body)), of));
             if (wanted.Count >= MostPairs)
             {
                 break;
@@ -150,9 +139,9 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>How deep pairs are in each other on some frames, and whether they touch and slide.</summary>
-    private IEnumerable<bool> CompareAll(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> pairs, Func<int, bool> isAsked)
+    private IEnumerable<bool> CompareAll(FrameState state, List<(Follower A, Follower B, ContactPair Pair, object[] Of)> pairs, Func<int, bool> isAsked)
     {
-        var marks = new Mark[pairs.Count];
+        var marks = new ContactPair.Mark[pairs.Count];
         for (var f = 0; f < shot.Count && pairs.Count > 0; f++)
         {
             var isEvaluated = false;
@@ -172,7 +161,7 @@ internal sealed class ContactMap(CheckedShot shot)
                     yield return true;
                 }
                 var mark = marks[p];
-                foreach (var _ in Compare(state, f, pair, a, b, near, mark, m => mark = m))
+                foreach (var _ in ContactPair.Compare(state, f, pair, a, b, near, mark, m => mark = m))
                 {
                     yield return true;
                 }
@@ -183,7 +172,7 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>On which frames the surfaces of pairs pass through each other at all: those get an infinite depth until it is worked out.</summary>
-    private IEnumerable<bool> FindCrossings(FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted)
+    private IEnumerable<bool> FindCrossings(FrameState state, List<(Follower A, Follower B, ContactPair Pair, object[] Of)> wanted)
     {
         var passes = new int[wanted.Count];
         var boxes = new Dictionary<Mesh, (Double3 Min, Double3 Max)>(ReferenceEqualityComparer.Instance);
@@ -239,13 +228,13 @@ internal sealed class ContactMap(CheckedShot shot)
 
     /// <summary>What moves fast may go through another, or into it and out again, between two frames.</summary>
     private IEnumerable<bool> LookBetween(
-        FrameState state, List<(Follower A, Follower B, Pair Pair, object[] Of)> wanted, int f, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
+        FrameState state, List<(Follower A, Follower B, ContactPair Pair, object[] Of)> wanted, int f, Dictionary<Mesh, (Double3 Min, Double3 Max)> boxes)
     {
         if (f == 0)
         {
             yield break;
         }
-        var fast = new List<(Follower A, Follower B, Pair Pair)>();
+        var fast = new List<(Follower A, Follower B, ContactPair Pair)>();
         var steps = 1;
         foreach (var (a, b, pair, _) in wanted)
         {
@@ -321,25 +310,15 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <summary>Finds the room that each mesh takes on each frame.</summary>
     private IEnumerable<bool> Follow(Lazy<FrameState> state, CheckMemory memory, List<Follower> followers)
     {
-        var compiled = shot.Compiled;
         var looked = 0;
         var unknown = new List<(Body Body, Rooms Rooms, object[] Of)>();
-        var bodies = new List<Body>();
-        for (var i = 0; i < compiled.NodeCount; i++)
-        {
-            if (compiled.NodeAt(i) is MeshNode { Id: var id, Name: var name } mesh && !IsPassable(mesh))
-            {
-                bodies.Add(new(i, id, id, name));
-            }
-        }
-        bodies.AddRange(CopiesOf(state));
-        foreach (var body in bodies)
+        foreach (var body in _all.All(state))
         {
             _bodies[body.Key] = body;
-            object[] of = [.. DependsOn(body), shot.Shot.Range, shot.Shot.Layers];
+            object[] of = [.. _all.DependsOn(body), shot.Shot.Range, shot.Shot.Layers];
             if (!memory.TryGet(body.Key + " room", of, out Rooms rooms))
             {
-                rooms = new(Mover(body) < 0 && !IsBent(body.Node) ? 1 : shot.Count);
+                rooms = new(_all.Mover(body) < 0 && !_all.IsBent(body.Node) ? 1 : shot.Count);
                 unknown.Add((body, rooms, of));
             }
             // The rooms are filled in below, before anything is made of them.
@@ -386,50 +365,6 @@ internal sealed class ContactMap(CheckedShot shot)
         followers.RemoveAll(f => f.Everywhere.IsNone);
     }
 
-    /// <summary>Smoke, light, and the surface of water: what is hardly there, and a sheet of what lets light through, is nothing that one would strike.</summary>
-    private bool IsPassable(MeshNode mesh)
-    {
-        if (mesh.Material is not { } material)
-        {
-            return false;
-        }
-        double Of(string path) => shot.Shot.Channel(new ChannelAddress(material, path)) is { Heard: null } still ? still.Value : path == "look.opacity" ? 1 : 0;
-        return Of("look.opacity") < 0.5 || (Of("look.glass") >= 0.5 && mesh.Shape is PlaneShape);
-    }
-
-    /// <summary>What instances and repeaters draw on the first frame; none where it is a crowd.</summary>
-    private List<Body> CopiesOf(Lazy<FrameState> state)
-    {
-        var bodies = new List<Body>();
-        if (!shot.Shot.Nodes.Any(n => n is InstanceNode or RepeatNode))
-        {
-            return bodies;
-        }
-        state.Value.Evaluate(shot.First);
-        if (state.Value.Copies.Count > MostCopies)
-        {
-            return bodies;
-        }
-        var runs = new CopyRuns();
-        foreach (var (owner, (start, count)) in runs.On(state.Value))
-        {
-            var node = shot.Compiled.NodeAt(owner);
-            var parts = Enumerable.Range(start, count).Select(i => state.Value.Copies[i].Source).Distinct().Count();
-            for (var k = 0; k < count; k++)
-            {
-                var source = state.Value.Copies[start + k].Source;
-                if (source >= 0 && shot.Compiled.NodeAt(source) is MeshNode mesh && !IsPassable(mesh))
-                {
-                    var part = parts > 1 ? $" ({mesh.Name})" : "";
-                    // What is repeated is the first itself.
-                    var which = node is RepeatNode ? $", no. {k / parts + 2}" : "";
-                    bodies.Add(new CopyBody(source, node.Id, $"{node.Id}#{k}", node.Name + which + part, owner, k, runs));
-                }
-            }
-        }
-        return bodies;
-    }
-
     /// <summary>What has been found of contacts and slides.</summary>
     internal IEnumerable<Finding> Findings()
     {
@@ -462,7 +397,7 @@ internal sealed class ContactMap(CheckedShot shot)
     }
 
     /// <summary>The contacts during which the one has slid on the other, from the first frame on which it did to the last, and how far.</summary>
-    private static IEnumerable<(int First, int Last, double Way)> Slides(Pair pair)
+    private static IEnumerable<(int First, int Last, double Way)> Slides(ContactPair pair)
     {
         foreach (var (first, last) in Runs(pair.Slides.Length, i => pair.Touching[i] && !(pair.Depths[i] > pair.Tolerance)))
         {
@@ -488,114 +423,13 @@ internal sealed class ContactMap(CheckedShot shot)
         }
     }
 
-    /// <summary>A point of one surface that touched the other on the frame before.</summary>
-    private struct Mark
-    {
-        internal bool IsSet;
-        internal int Pass;
-        // A triangle of each where they were nearest.
-        internal (int A, int B)? Nearest;
-        internal int Triangle;
-        internal Double3 Share;
-        internal Double3 At;
-        internal Double3 Centre;
-        internal Double3 Normal;
-    }
-
-    private static IEnumerable<bool> Compare(FrameState state, int frame, Pair pair, Follower a, Follower b, double near, Mark before, Action<Mark> give)
-    {
-        if (frame > 0 && before.Pass > 0 && a.Body.ChangedIn(state) <= before.Pass && b.Body.ChangedIn(state) <= before.Pass)
-        {
-            // As on the frame before.
-            (pair.Depths[frame], pair.Touching[frame], pair.Normals[frame]) = (pair.Depths[frame - 1], pair.Touching[frame - 1], pair.Normals[frame - 1]);
-            yield break;
-        }
-        PlacedMesh? ma = null, mb = null;
-        PlacedMesh.NearestPoints? nearest = null;
-        if (pair.Depths[frame] == 0 && !pair.AreLoose)
-        {
-            pair.Touching[frame] = false;
-            give(new() { Pass = state.Pass });
-            yield break;
-        }
-        foreach (var _ in a.Place(state, m => ma = m).Concat(b.Place(state, m => mb = m)))
-        {
-            yield return true;
-        }
-        if (pair.Depths[frame] > 0 || Penetration.Overlap(a.At(frame), b.At(frame), pair.Tolerance))
-        {
-            foreach (var _ in Penetration.Find(ma!, mb!, pair.Depths[frame] > 0, pair.Tolerance, (d, w) => (pair.Depths[frame], pair.Normals[frame]) = ((float)d, ToVector(w))))
-            {
-                yield return true;
-            }
-        }
-        if (!(pair.Depths[frame] > pair.Tolerance) && pair.AreLoose)
-        {
-            foreach (var _ in PlacedMesh.Nearest(ma!, mb!, near, before.Nearest, n => nearest = n))
-            {
-                yield return true;
-            }
-        }
-        pair.Touching[frame] = pair.Depths[frame] > pair.Tolerance || nearest is not null;
-        (int A, int B)? seed = nearest is { } n ? (n.TriangleA, n.TriangleB) : null;
-        give(new() { Pass = state.Pass, Nearest = seed });
-        if (nearest is { } at && b.Body.On(state)!.Value.World.TryInvert(out var toB))
-        {
-            Slide(state, frame, pair, a, b, (ma!, mb!), at, toB, before, give);
-        }
-    }
-
-    private static void Slide(FrameState state, int frame, Pair pair, Follower a, Follower b, (PlacedMesh A, PlacedMesh B) placed, PlacedMesh.NearestPoints at, Affine toB, Mark before, Action<Mark> give)
-    {
-        var middle = toB.Point((a.At(frame).Min + a.At(frame).Max) * 0.5);
-        var normal = placed.B.Normal(at.TriangleB);
-        pair.Normals[frame] = ToVector(normal);
-        if (before.IsSet)
-        {
-            // The same point of the surface, where it is now, as seen from what it rests on.
-            var (p, q, r) = placed.A.Corners(before.Triangle);
-            var now = p * before.Share.X + q * before.Share.Y + r * before.Share.Z;
-            var world = b.Body.On(state)!.Value.World;
-            var slid = Along(world.Vector(toB.Point(now) - before.At), before.Normal);
-            var moved = Along(world.Vector(middle - before.Centre), before.Normal);
-            // What rolls does not slide, nor does what turns on the spot.
-            if (slid.Length > 0.4 * moved.Length && moved.Length > 0.25 * slid.Length)
-            {
-                pair.Slides[frame] = ToVector(slid);
-            }
-        }
-        // It rests only on what carries it.
-        if (normal.Y > 0.5)
-        {
-            give(new() { Pass = state.Pass, Nearest = (at.TriangleA, at.TriangleB), IsSet = true, Triangle = at.TriangleA, Share = Share(at.OnA, placed.A.Corners(at.TriangleA)), At = toB.Point(at.OnA), Centre = middle, Normal = normal });
-        }
-    }
-
-    private static System.Numerics.Vector3 ToVector(Double3 v) => new((float)v.X, (float)v.Y, (float)v.Z);
-
-    private static Double3 Along(Double3 way, Double3 normal) => way - normal * Double3.Dot(way, normal);
-
-    /// <summary>How a point of a triangle is made of its corners.</summary>
-    private static Double3 Share(Double3 p, (Double3 A, Double3 B, Double3 C) t)
-    {
-        var normal = Double3.Cross(t.B - t.A, t.C - t.A);
-        var square = Double3.Dot(normal, normal);
-        if (square <= 0)
-        {
-            return Double3.UnitX;
-        }
-        var b = Double3.Dot(Double3.Cross(p - t.A, t.C - t.A), normal) / square;
-        var c = Double3.Dot(Double3.Cross(t.B - t.A, p - t.A), normal) / square;
-        return new(1 - b - c, b, c);
-    }
-
     /// <summary>
     /// The pairs of which one can move against the other and whose rooms over all frames meet; nothing (null) now and then, to give way.
     /// The smaller comes first: it is the one that rests on the other.
     /// </summary>
     private IEnumerable<(Follower A, Follower B)?> Moving(List<Follower> followers)
     {
-        var all = followers.Select(f => (Of: f, Mover: Mover(f.Body), IsBent: IsBent(f.Body.Node))).ToArray();
+        var all = followers.Select(f => (Of: f, Mover: _all.Mover(f.Body), IsBent: _all.IsBent(f.Body.Node))).ToArray();
         var asked = 0;
         for (var i = 0; i < all.Length; i++)
         {
@@ -614,7 +448,7 @@ internal sealed class ContactMap(CheckedShot shot)
                     yield return null;
                 }
                 // Each pair once; and not such as the same thing carries.
-                if (i == j || (!isStill && j < i) || (a.Mover == b.Mover && !a.IsBent && !b.IsBent) || AreOfOneRow(a.Of.Body, b.Of.Body))
+                if (i == j || (!isStill && j < i) || (a.Mover == b.Mover && !a.IsBent && !b.IsBent) || _all.AreOfOneRow(a.Of.Body, b.Of.Body))
                 {
                     continue;
                 }
@@ -626,97 +460,7 @@ internal sealed class ContactMap(CheckedShot shot)
         }
     }
 
-    /// <summary>The nearest node that moves, of this and those that it hangs under; −1 where none does.</summary>
-    private int Mover(int node)
-    {
-        for (var i = node; i >= 0; i = shot.Compiled.Nodes[i].Parent)
-        {
-            if (shot.Compiled.Owners[shot.Compiled.Nodes[i].Owner].IsMoved)
-            {
-                return i;
-            }
-        }
-        return -1;
-    }
-
-    /// <summary>What carries a mesh; for one whose parts or steps move by themselves a number of its own.</summary>
-    private int Mover(Body body)
-    {
-        if (body is not CopyBody copy)
-        {
-            return Mover(body.Node);
-        }
-        var compiled = shot.Compiled;
-        var owner = compiled.Owners[compiled.Nodes[copy.Owner].Owner];
-        var top = TopOf(copy);
-        var moves = top < 0;
-        if (compiled.NodeAt(copy.Owner) is RepeatNode repeat)
-        {
-            var step = repeat.Step is null ? -1 : compiled.IndexOfNode(repeat.Step);
-            moves |= owner.Animated.Any(c => c >= owner.List.PlaceChannels) || (step >= 0 && Mover(step) >= 0);
-        }
-        for (var i = copy.Node; i != top && i >= 0; i = compiled.Nodes[i].Parent)
-        {
-            moves |= compiled.Owners[compiled.Nodes[i].Owner].IsMoved;
-        }
-        return moves ? compiled.NodeCount * (copy.Owner + 1) + copy.Ordinal : Mover(copy.Owner);
-    }
-
-    /// <summary>The node of which a copy is, and whose own place does not count; −1 where it is a copy within a copy.</summary>
-    private int TopOf(CopyBody copy)
-    {
-        var top = shot.Compiled.NodeAt(copy.Owner) is InstanceNode instance ? shot.Compiled.IndexOfNode(instance.Of) : copy.Owner;
-        return top >= 0 && copy.Node >= top && copy.Node < shot.Compiled.Nodes[top].End ? top : -1;
-    }
-
-    private bool AreLoose(Body a, Body b) => Mover(a) != Mover(b) || IsSkinned(a.Node) || IsSkinned(b.Node);
-
-    private bool IsSkinned(int node) => shot.Compiled.NodeAt(node) is MeshNode mesh && mesh.Deformers.OfType<Shaping.SkinDeformer>().Any();
-
-    /// <summary>Copies of one repeater, and what it repeats, stand as they are put.</summary>
-    private bool AreOfOneRow(Body a, Body b)
-    {
-        static int Owner(Body body) => body is CopyBody copy ? copy.Owner : -1;
-        bool Holds(int owner, Body body) => owner >= 0 && !body.IsCopy && body.Node > owner && body.Node < shot.Compiled.Nodes[owner].End;
-        return (a.IsCopy && Owner(a) == Owner(b)) || Holds(Owner(a), b) || Holds(Owner(b), a);
-    }
-
-    private bool IsBent(int node)
-    {
-        var owner = shot.Compiled.Owners[shot.Compiled.Nodes[node].Owner];
-        return owner.Animated.Any(c => c >= owner.List.PlaceChannels) || IsSkinned(node);
-    }
-
-    /// <summary>All records that say where a mesh stands and what shape it has.</summary>
-    private IEnumerable<object> DependsOn(Body body)
-    {
-        if (body is not CopyBody copy)
-        {
-            return DependsOn(body.Node);
-        }
-        // Of a copy within a copy everything may be what it depends on.
-        IEnumerable<object> step = shot.Compiled.NodeAt(copy.Owner) is RepeatNode { Step: { } id } && shot.Compiled.IndexOfNode(id) is >= 0 and var at ? DependsOn(at) : [];
-        return [.. DependsOn(copy.Owner), .. DependsOn(copy.Node), .. step, .. TopOf(copy) < 0 ? (object[])[shot.Shot] : []];
-    }
-
-    private IEnumerable<object> DependsOn(int node)
-    {
-        for (var i = node; i >= 0; i = shot.Compiled.Nodes[i].Parent)
-        {
-            var record = shot.Compiled.NodeAt(i);
-            yield return record;
-            for (var leader = shot.Shot.FindNode(record.Follows); leader is not null; leader = shot.Shot.FindNode(leader.Follows))
-            {
-                yield return leader;
-            }
-        }
-        if (IsSkinned(node))
-        {
-            yield return shot.Shot;
-        }
-    }
-
-    private Finding Found(FindingKind kind, Pair pair, int first, int last, TakeOut? takeOut, string sentence) => new(kind, [pair.A.Id, pair.B.Id],
+    private Finding Found(FindingKind kind, ContactPair pair, int first, int last, TakeOut? takeOut, string sentence) => new(kind, [pair.A.Id, pair.B.Id],
         [.. new[] { pair.A.Id, pair.B.Id }.SelectMany(Movers).Distinct()], shot.First + first, shot.First + last, sentence, takeOut?.Words)
     { FindFix = takeOut is null ? null : takeOut.Work };
 
