@@ -63,6 +63,7 @@ internal static class CheckCorpus
         yield return new("A conveyor runs evenly and starts again", FindingKind.LoopSeam, Ball(47).With(At($"ball/{X}"), Loop(Straight((0, 0), (24, 5)))), Looping(47, X, (0, 0), (12, 3), (24, 2)));
         yield return new("A texture scrolls by one whole tile", FindingKind.LoopSeam, Scrolling(1), Scrolling(0.7));
         yield return new("The sky turns once round", FindingKind.LoopSeam, Ball(47).With(At("world/sky.turn"), Loop(Straight((0, 0), (12, 170), (24, 360)))), Ball(47).With(At("world/sky.turn"), Loop(Straight((0, 0), (12, 170), (24, 300)))));
+        yield return new("A turntable turns once round", FindingKind.LoopSeam, Ball(23).With(At("ball/transform.rotate.y"), Loop(Straight((0, 0), (24, 360)))), Ball(23).With(At("ball/transform.rotate.y"), Loop(Straight((0, 0), (24, 300)))));
         yield return new("A wiper goes to and fro in straight strokes", FindingKind.LoopSeam, Ball(47).With(At("ball/transform.rotate.z"), Loop(Straight((0, -40), (12, 40), (24, -40)))), Ball(47).With(At("ball/transform.rotate.z"), Loop(Straight((0, -40), (12, 40), (24, -30)))));
         yield return new("A lamp pulses from 0 to 1 and back", FindingKind.LoopSeam, Lit((0, 0), (10, 1), (20, 0)), Lit((0, 0), (10, 1), (20, 0.4)));
         yield return new("Two whole passes are played", FindingKind.LoopSeam, Looping(99, "transform.rotate.z", (0, -20), (12, 20), (24, -20)) with { PlayRange = new(0, 47) }, Looping(99, "transform.rotate.z", (0, -20), (12, 20), (24, -20)) with { PlayRange = new(0, 40) });

@@ -49,7 +49,7 @@ internal static class LoopSeam
         {
             jump -= same * Math.Round(jump / same);
         }
-        if (kind == ExtrapolationKind.Loop && Math.Abs(jump) > 0.005 * (high - low) && IsSawtooth(curve))
+        if (kind == ExtrapolationKind.Loop && Math.Abs(jump) > 0.005 * (high - low) && Same(channel) == 0 && IsSawtooth(curve))
         {
             return null;
         }
