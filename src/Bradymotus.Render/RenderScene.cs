@@ -95,9 +95,10 @@ public sealed class RenderScene
         var strength = (float)Math.Max(0, reader[Shot.WorldOwner, "sky.strength"]);
         Background = shot.Background;
         BackgroundColor = reader.Colour(Shot.WorldOwner, "background");
-        Sky = shot.SkyPicture is { } around ? SkyOf(textures.Sky(around.ToSource()), strength, (float)reader[Shot.WorldOwner, "sky.turn"])
+        Sky = shot.SkyPicture is { } around && (float)reader[Shot.WorldOwner, "sky.turn"] is var turn
+            ? textures.Lit((around.ToSource().Asset, strength, turn), () => SkyOf(textures.Sky(around.ToSource()), strength, turn))
             : PhysicalSky.Of(state) is { } daylight
-            ? SkyOf((daylight.Picture(256, 128, reader.Ground), 256, 128), strength, -90)
+            ? textures.Lit((daylight.Sun, daylight.Turbidity, reader.Ground, strength), () => SkyOf((daylight.Picture(256, 128, reader.Ground), 256, 128), strength, -90))
             : new PaintedSky(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
                 reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));

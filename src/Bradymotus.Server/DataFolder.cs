@@ -19,6 +19,7 @@ public sealed partial class DataFolder : IDisposable
         {
             Directory.CreateDirectory(Path.Combine(Root, "renders"));
             Directory.CreateDirectory(Path.Combine(Root, "assets"));
+            Directory.CreateDirectory(Thumbnails);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -44,6 +45,9 @@ public sealed partial class DataFolder : IDisposable
 
     /// <summary>The meshes that shots refer to.</summary>
     public Formats.AssetFolder Assets { get; }
+
+    /// <summary>The small pictures of shots. All of them can be made again.</summary>
+    public string Thumbnails => Path.Combine(Root, "thumbnails");
 
     public string Database => Path.Combine(Root, "bradymotus.db");
 
@@ -75,7 +79,7 @@ public sealed partial class DataFolder : IDisposable
     private void ClearAway()
     {
         var within = new EnumerationOptions { RecurseSubdirectories = true, AttributesToSkip = FileAttributes.ReparsePoint };
-        foreach (var file in new[] { "renders", "assets" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Root, f), "*.part*", within)))
+        foreach (var file in new[] { "renders", "assets", "thumbnails" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Root, f), "*.part*", within)))
         {
             if (HalfWritten().IsMatch(Path.GetFileName(file)))
             {

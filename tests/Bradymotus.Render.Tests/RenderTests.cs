@@ -1,5 +1,6 @@
 using System.Numerics;
 using Bradymotus.Core;
+using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
@@ -148,6 +149,24 @@ public class RenderTests
             Assert.False(tree.Trace(new(d * 1.5f, d)).IsHit);
         }
         Assert.False(new TriangleMesh([], []).Trace(new(Vector3.Zero, Vector3.UnitX)).IsHit);
+    }
+
+    [Fact]
+    public void The_sky_is_made_ready_again_only_where_it_is_another()
+    {
+        var shot = Shot.Empty("Day") with { Nodes = [new CameraNode { Id = "c", Name = "C" }], World = Channels(("sky.physical", 1)) };
+        shot = shot.With(new("world", "sky.strength"), new Channel(1, new Curve([new(0, 1, Segment.Hold), new(2, 0.5)])));
+        var (state, textures) = (new FrameState(new CompiledShot(shot)), new Textures(null));
+        Sky On(double frame)
+        {
+            state.Evaluate(frame);
+            return new RenderScene(state, shot.RenderCamera()!, textures).Sky;
+        }
+        var first = On(0);
+        Assert.Same(first, On(1));
+        var half = On(2);
+        Assert.NotSame(first, half);
+        Assert.Equal(first.Radiance(Vector3.UnitY).Y / 2, half.Radiance(Vector3.UnitY).Y, 1e-6f);
     }
 
     /// <summary>A closed room whose walls glow with 1 − ρ and reflect ρ is filled with radiance 1 everywhere, for any ρ: energy is neither gained nor lost.</summary>

@@ -46,6 +46,7 @@ public class ApiTests
     [InlineData("GET", "/api/renders/none")]
     [InlineData("GET", "/api/renders/none/folder")]
     [InlineData("GET", "/api/renders/none/frames/1")]
+    [InlineData("GET", "/api/renders/none/frames/1/small")]
     [InlineData("GET", "/api/renders/none/film")]
     [InlineData("POST", "/api/renders/none/cancel")]
     [InlineData("POST", "/api/renders/none/resume")]
@@ -241,6 +242,15 @@ public class ApiTests
         Assert.Equal("image/png", frame.Content.Headers.ContentType!.MediaType);
         Assert.Contains("immutable", frame.Headers.CacheControl!.ToString(), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.NotFound, (await server.SendAsync(HttpMethod.Get, $"/api/renders/{third}/frames/5")).Status);
+        Assert.Equal(HttpStatusCode.NotFound, (await server.SendAsync(HttpMethod.Get, $"/api/renders/{third}/frames/5/small")).Status);
+        // What is small already is itself; what is not is made so.
+        Assert.Equal(await frame.Content.ReadAsByteArrayAsync(), await server.Client.GetByteArrayAsync(new Uri($"/api/renders/{third}/frames/4/small", UriKind.Relative)));
+        var file = Path.Combine(server.Folder, "large.png");
+        new Render.Pictures.Picture(new(640, 360), [.. Enumerable.Repeat<byte[]>([200, 100, 50, 255], 640 * 360).SelectMany(p => p)]).WritePng(file);
+        await File.WriteAllBytesAsync(file + ".small.png", Render.Pictures.Picture.SmallPng(file, 160));
+        var small = Render.Pictures.Picture.ReadPng(file + ".small.png");
+        Assert.Equal((160, 90), (small.Size.Width, small.Size.Height));
+        Assert.Equal([200, 100, 50, 255], small.Rgba[(4 * (45 * 160 + 80))..][..4]);
     }
 
     /// <summary>A render shows the state that it was ordered for, whatever has been done to the shot since.</summary>

@@ -139,6 +139,38 @@ public class FirmnessTests
     });
 
     [Fact]
+    public async Task Small_pictures_outlive_the_server_and_are_those_of_all_that_is_the_same() => await InFolderAsync(async folder =>
+    {
+        static async Task<byte[]> PictureAsync(TestServer server, string id) => await server.Client.GetByteArrayAsync(new Uri($"/api/shots/{id}/thumbnail", UriKind.Relative));
+        string Kept() => Assert.Single(Directory.GetFiles(Path.Combine(folder, "thumbnails")));
+        string id;
+        byte[] marked;
+        await using (var server = await TestServer.StartAsync(folder))
+        {
+            id = await server.NewShotAsync();
+            var made = await PictureAsync(server, id);
+            Assert.Equal(made, await File.ReadAllBytesAsync(Kept()));
+            // A byte behind the end of the picture tells it from one that is made anew.
+            marked = [.. made, 1];
+            await File.WriteAllBytesAsync(Kept(), marked);
+            await File.WriteAllTextAsync(Path.Combine(folder, "thumbnails", $"x.png.{Guid.NewGuid():n}.part"), "half");
+        }
+        await using var again = await TestServer.StartAsync(folder);
+        Assert.Equal(marked, await PictureAsync(again, id));
+        // Another state has another; with the change taken back it is the old one.
+        await again.EditAsync(id, 0, new SetValues([new(Height, 9)]));
+        var other = await PictureAsync(again, id);
+        Assert.NotEqual(marked, other);
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync(again, id, 1, new { kind = "restore", revision = 0 })).Status);
+        Assert.Equal(marked, await PictureAsync(again, id));
+        Assert.Equal(2, Directory.GetFiles(Path.Combine(folder, "thumbnails")).Length);
+        // One that cannot be read is made again.
+        Directory.Delete(Path.Combine(folder, "thumbnails"), true);
+        await again.EditAsync(id, 2, new SetValues([new(Height, 8)]));
+        Assert.Equal([0x89, 0x50, 0x4E, 0x47], (await PictureAsync(again, id))[..4]);
+    });
+
+    [Fact]
     public async Task An_old_change_can_be_left_out_after_a_start() => await InFolderAsync(async folder =>
     {
         ChannelAddress side = new("sun", "transform.translate.x");

@@ -21,6 +21,7 @@ public sealed class PhysicalSky
     /// <param name="turbidity">How hazy the air is: 2 very clear, 6 hazy; held to 2 to 10.</param>
     public PhysicalSky(Double3 sun, double turbidity)
     {
+        (Sun, Turbidity) = (sun, turbidity);
         var altitude = Real.Asin(sun.Y) * (180 / Math.PI);
         _fade = Math.Pow(Math.Clamp((altitude + 12) / 12.5, 0, 1), 2);
         // What is left of the direction, half a degree above the horizon.
@@ -40,6 +41,12 @@ public sealed class PhysicalSky
         _x = new(-0.0193 * t - 0.2592, -0.0665 * t + 0.0008, -0.0004 * t + 0.2125, -0.0641 * t - 0.8989, -0.0033 * t + 0.0452, x, theta);
         _y = new(-0.0167 * t - 0.2608, -0.0950 * t + 0.0092, -0.0079 * t + 0.2102, -0.0441 * t - 1.6537, -0.0109 * t + 0.0529, y, theta);
     }
+
+    /// <summary>Towards the sun, as it was given.</summary>
+    public Double3 Sun { get; }
+
+    /// <summary>How hazy the air is, as it was given.</summary>
+    public double Turbidity { get; }
 
     /// <summary>The luminance of the zenith, in thousands of candela per square metre.</summary>
     public double Zenith { get; }

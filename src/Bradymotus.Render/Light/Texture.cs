@@ -109,6 +109,8 @@ public sealed class Textures(ShotAssets? assets)
 
     private (string Asset, float[] Picture, int Width, int Height)? _sky;
 
+    private (object Of, PictureSky Sky)? _lit;
+
     /// <exception cref="Refusal">It is not there, or is no picture.</exception>
     internal Texture Of(PictureSource picture)
     {
@@ -136,6 +138,18 @@ public sealed class Textures(ShotAssets? assets)
         }
         var (_, its, w, h) = _sky.Value;
         return (its, w, h);
+    }
+
+    /// <summary>A sky made ready for sampling. The last one stays: mostly the next frame has the same.</summary>
+    /// <param name="of">All that it depends on.</param>
+    /// <param name="make">Makes it where it is another.</param>
+    internal PictureSky Lit(object of, Func<PictureSky> make)
+    {
+        if (_lit is not { } kept || !kept.Of.Equals(of))
+        {
+            _lit = kept = (of, make());
+        }
+        return kept.Sky;
     }
 
     private byte[] BytesOf(PictureSource picture) =>

@@ -51,4 +51,21 @@ public sealed record Picture(PictureSize Size, byte[] Rgba)
         using var rgba = bitmap.Copy(SKColorType.Rgba8888);
         return new(new(rgba.Width, rgba.Height), rgba.Bytes);
     }
+
+    /// <summary>A picture file made small, as a PNG file; one that is no wider than that stays as it is.</summary>
+    /// <param name="path">The file.</param>
+    /// <param name="width">How wide it shall be, in pixels.</param>
+    /// <exception cref="Refusal">It is no picture that can be read.</exception>
+    public static byte[] SmallPng(string path, int width)
+    {
+        using var whole = SKBitmap.Decode(path) ?? throw new Refusal($"{Path.GetFileName(path)} is not a picture that can be read.");
+        if (whole.Width <= width)
+        {
+            return File.ReadAllBytes(path);
+        }
+        var height = Math.Max(1, (int)Math.Round((double)whole.Height * width / whole.Width));
+        using var small = whole.Resize(new SKImageInfo(width, height, whole.ColorType, whole.AlphaType, whole.ColorSpace), new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear));
+        using var data = small.Encode(SKEncodedImageFormat.Png, 100);
+        return data.ToArray();
+    }
 }

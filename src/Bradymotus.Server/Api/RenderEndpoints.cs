@@ -1,8 +1,10 @@
+using Bradymotus.Render.Pictures;
 using Bradymotus.Server.Rendering;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Routing;
+using Microsoft.Extensions.Caching.Hybrid;
 
 namespace Bradymotus.Server.Api;
 
@@ -56,6 +58,15 @@ internal static class RenderEndpoints
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
             return TypedResults.PhysicalFile(path, "image/png");
         }).WithName("RenderedFrame");
+
+        // For a list of many: a picture of 1080 rows would be read for each line of it.
+        renders.MapGet("/{id}/frames/{frame:int}/small", async (string id, int frame, RenderQueue queue, HybridCache cache, HttpResponse response, CancellationToken cancel) =>
+        {
+            var path = await queue.FileAsync(id, frame, cancel);
+            var small = await cache.GetOrCreateAsync($"{id}/{frame}/small", stop => ValueTask.FromResult(Picture.SmallPng(path, 160)), cancellationToken: cancel);
+            response.Headers.CacheControl = "private, max-age=31536000, immutable";
+            return TypedResults.Bytes(small, "image/png");
+        }).WithName("SmallFrame");
 
         renders.MapGet("/{id}/sound", async Task<Results<FileStreamHttpResult, NoContent>> (string id, Film film, CancellationToken cancel) =>
             await film.SoundAsync(id, cancel) is { } sound ? TypedResults.Stream(sound, "audio/wav") : TypedResults.NoContent()).WithName("RenderedSound");

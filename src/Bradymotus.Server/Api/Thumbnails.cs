@@ -1,17 +1,26 @@
+using System.Security.Cryptography;
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
+using Bradymotus.Core.Serialization;
 using Bradymotus.Render;
 using Microsoft.Extensions.Caching.Hybrid;
+using Microsoft.Extensions.Logging;
 
 namespace Bradymotus.Server.Api;
 
 /// <summary>
-/// Small pictures of shots, kept in memory for a while. Each is made once, however many ask for it at a time, one after the
-/// other; one that takes too long is left out.
+/// Small pictures of shots. Each is made once, however many ask for it at a time, one after the other, and kept in the data folder by what the
+/// shot is: one that looks the same, after an undo or as a copy, has it already. One that takes too long is left out.
 /// </summary>
-public sealed class Thumbnails(HybridCache cache, DataFolder folder, TimeProvider clock) : IDisposable
+public sealed partial class Thumbnails(HybridCache cache, DataFolder folder, TimeProvider clock, ILogger<Thumbnails> log) : IDisposable
 {
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(10);
+
+    /// <summary>How pictures are made: another number where they come out otherwise than before.</summary>
+    private const int Version = 1;
+
+    /// <summary>So many are kept, the ones that were asked for last.</summary>
+    private const int MostKept = 1000;
 
     // Each uses every processor.
     private readonly SemaphoreSlim _gate = new(1);
@@ -20,16 +29,63 @@ public sealed class Thumbnails(HybridCache cache, DataFolder folder, TimeProvide
     public async Task<byte[]> OfAsync(string id, int revision, Shot shot, CancellationToken cancel) => await cache.GetOrCreateAsync(
         $"{id}/{revision}", async stop =>
         {
+            var file = Path.Combine(folder.Thumbnails, $"{Convert.ToHexStringLower(SHA256.HashData(ShotJson.WriteBytes(shot)))}.{Version}.png");
+            if (await KeptAsync(file, stop) is { } kept)
+            {
+                return kept;
+            }
             await _gate.WaitAsync(stop);
             try
             {
-                return await Task.Run(() => Make(shot, stop), stop);
+                var made = await Task.Run(() => Make(shot, stop), stop);
+                if (made.Length > 0)
+                {
+                    await KeepAsync(file, made, stop);
+                }
+                return made;
             }
             finally
             {
                 _gate.Release();
             }
         }, cancellationToken: cancel);
+
+    private static async Task<byte[]?> KeptAsync(string file, CancellationToken cancel)
+    {
+        try
+        {
+            var kept = await File.ReadAllBytesAsync(file, cancel);
+            File.SetLastWriteTimeUtc(file, DateTime.UtcNow);
+            return kept;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>Puts one away, and takes out those that nobody has asked for longest. That it cannot be kept, as on a full disk, is no reason not to show it.</summary>
+    private async Task KeepAsync(string file, byte[] made, CancellationToken cancel)
+    {
+        var part = $"{file}.{Guid.NewGuid():n}.part";
+        try
+        {
+            await File.WriteAllBytesAsync(part, made, cancel);
+            File.Move(part, file, overwrite: true);
+            var all = new DirectoryInfo(folder.Thumbnails).GetFiles("*.png");
+            foreach (var old in all.OrderByDescending(f => f.LastWriteTimeUtc).Skip(MostKept))
+            {
+                old.Delete();
+            }
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            LogNotKept(log, e);
+        }
+    }
+
+    [LoggerMessage(LogLevel.Warning, "A small picture could not be kept.")]
+    private static partial void LogNotKept(ILogger log, Exception e);
 
     public void Dispose() => _gate.Dispose();
 

@@ -21,10 +21,7 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
             throw new Refusal($"A film cannot repeat {times} times: choose 1 to 100.");
         }
         var row = await renders.GetAsync(renderId, cancel);
-        var names = new FileNamePattern(row.FileName);
-        var states = row.FrameRows.ToDictionary(f => f.Frame, f => f.State);
-        var frames = FilmFrames.Of([.. states.Keys.Order()], FrameSteps.Parse(row.Frames).Range.Last,
-            f => states[f] == RenderState.Done ? Path.Combine(folder.Render(renderId), names.Name(f)) : null);
+        var frames = FramesOf(row);
         var path = PathOf(renderId, format);
         var shot = renders.ShotOf(row);
         string? sound = null;
@@ -52,22 +49,28 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
 
     private static string PartOf(string path) => $"{path}.{Guid.NewGuid():N}.part.pcm";
 
-    private static IEnumerable<int> DoneOf(RenderRow row) => row.FrameRows.Where(f => f.State == RenderState.Done).OrderBy(f => f.Frame).Select(f => f.Frame);
+    private FilmFrames FramesOf(RenderRow row)
+    {
+        var names = new FileNamePattern(row.FileName);
+        var states = row.FrameRows.ToDictionary(f => f.Frame, f => f.State);
+        return FilmFrames.Of([.. states.Keys.Order()], FrameSteps.Parse(row.Frames).Range.Last,
+            f => states[f] == RenderState.Done ? Path.Combine(folder.Render(row.Id), names.Name(f)) : null);
+    }
 
-    /// <summary>What is heard under the finished pictures of a sequence, as a WAV that is gone once it is closed; null where that is nothing.</summary>
+    /// <summary>What is heard under the finished pictures of a sequence, each as long as in a film of them, as a WAV that is gone once it is closed; null where that is nothing.</summary>
     /// <exception cref="Refusal">The bytes of a sound are not there.</exception>
     public async Task<Stream?> SoundAsync(string renderId, CancellationToken cancel)
     {
         var row = await renders.GetAsync(renderId, cancel);
         var shot = renders.ShotOf(row);
-        if (!SoundMix.IsAny(shot) || !DoneOf(row).Any())
+        if (!SoundMix.IsAny(shot) || !row.FrameRows.Any(f => f.State == RenderState.Done))
         {
             return null;
         }
         var path = PartOf(Path.Combine(folder.Render(renderId), "sound"));
         try
         {
-            await SoundMix.WriteAsync(path, shot, [.. DoneOf(row)], row.FramesPerSecond, folder.Assets.Read, isBare: false, cancel);
+            await SoundMix.WriteAsync(path, shot, FramesOf(row).Frames, row.FramesPerSecond, folder.Assets.Read, isBare: false, cancel);
             return new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16, FileOptions.Asynchronous | FileOptions.DeleteOnClose);
         }
         catch

@@ -90,7 +90,7 @@
         {#if r.done > 0}
           <img
             class="h-12 w-20 shrink-0 rounded-sm object-cover"
-            src="/api/renders/{r.id}/frames/{r.frameList.find((f) => f.done)?.frame}"
+            src="/api/renders/{r.id}/frames/{r.frameList.find((f) => f.done)?.frame}/small"
             alt=""
           />
         {:else}<span class="h-12 w-20 shrink-0 rounded-sm bg-base-300"></span>{/if}

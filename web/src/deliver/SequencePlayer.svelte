@@ -13,8 +13,9 @@
   import { run, tip } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';
   import { ui } from '../state/ui.svelte';
-
+  import { lastOf } from '../state/frameSteps';
   import { SequenceSound } from './sequenceSound.svelte';
+  import { endOf, pictureAt, timeOf } from './sequenceTime';
 
   // Plays finished pictures from memory, at the rate they were made for.
   let { sequence, other = null }: { sequence: RenderView; other?: RenderView | null } = $props();
@@ -31,6 +32,9 @@
   const frames = $derived(sequence.frameList.filter((f) => f.done).map((f) => f.frame));
   const frame = $derived(frames.length > 0 ? frames[Math.min(at, frames.length - 1)] : null);
   const key = (id: string, f: number) => `${id}/${f}`;
+  const isComing = $derived(['queued', 'running'].includes(sequence.state));
+  const last = $derived(lastOf(sequence.frames) ?? sequence.frameList.at(-1)?.frame ?? 0);
+  const time = $derived(timeOf(sequence.frameList, last, !isComing));
 
   // Decoded pictures are large: of a long sequence those are kept that come next.
   const mostBytes = 600e6;
@@ -94,9 +98,9 @@
 
   // What is heard under the pictures, once there are no more to come.
   const sound = new SequenceSound();
-  const seconds = (index: number) => index / sequence.framesPerSecond;
-  const heard = $derived(['queued', 'running'].includes(sequence.state) ? 0 : frames.length);
-  $effect(() => void sound.load(sequence.id, heard, seconds(heard)));
+  const seconds = (index: number) => (time.starts[index] ?? 0) / sequence.framesPerSecond;
+  const heard = $derived(isComing ? 0 : frames.length);
+  $effect(() => void sound.load(sequence.id, heard, time.count / sequence.framesPerSecond));
   const hear = () => preferences.sound && sound.scrub(seconds(at));
 
   let gone = false;
@@ -133,8 +137,9 @@
     let request = 0;
     begun = { at: untrack(() => at), time: performance.now() };
     const tick = (now: number) => {
-      const on = direction * Math.floor(((now - begun.time) / 1000) * sequence.framesPerSecond);
-      if (frames.length > 0) at = (((begun.at + on) % frames.length) + frames.length) % frames.length;
+      const on = Math.floor(((now - begun.time) / 1000) * sequence.framesPerSecond);
+      if (frames.length > 0)
+        at = pictureAt(time, direction > 0 ? time.starts[begun.at] + on : endOf(time, begun.at) - 1 - on);
       request = requestAnimationFrame(tick);
     };
     request = requestAnimationFrame(tick);

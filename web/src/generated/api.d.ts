@@ -577,6 +577,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/renders/{id}/frames/{frame}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["SmallFrame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders/{id}/sound": {
         parameters: {
             query?: never;
@@ -3102,6 +3118,27 @@ export interface operations {
         };
     };
     RenderedFrame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    SmallFrame: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,6 +2,12 @@
 
 const MOST = 1_000_000;
 
+/** The last frame of a range as the server says it, which a step may leave out; null where it is none. */
+export function lastOf(range: string): number | null {
+  const m = /^(-?\d+)(?:-(-?\d+))?(?:\/\d+)?$/.exec(range);
+  return m ? Number(m[2] ?? m[1]) : null;
+}
+
 /** How many frames that is, and how it is said to the server; or what is wrong with it. */
 export function framesOf(range: string, step: number): { count: number; text: string } | { wrong: string } {
   const m = /^\s*(-?\d{1,9})\s*(?:[-–]\s*(-?\d{1,9})\s*)?(?:\/\s*(\d{1,9})\s*)?$/.exec(range);
