@@ -231,6 +231,7 @@ internal static class CheckCorpus
 
         yield return new("An angle goes on past half a turn", FindingKind.Flip, Ball(19).With(At("ball/transform.rotate.y"), Straight([.. Enumerable.Range(0, 20).Select(f => ((double)f, 170.0 + f + 0.02 * f * f))])), Ball(19).With(At("ball/transform.rotate.y"), Straight([.. Enumerable.Range(0, 20).Select(f => ((double)f, 170 + f > 180 ? f - 190.0 + 0.02 * f * f : 170 + f + 0.02 * f * f))])));
         Shot Turned(double x, double y, double z) => new[] { ("x", 10.0, x), ("y", 70, y), ("z", -5, z) }.Aggregate(Ball(47), (s, a) => s.With(At($"ball/transform.rotate.{a.Item1}"), Soft((0, a.Item2), (24, a.Item3))));
+        yield return new("A looped turntable begins its next pass", FindingKind.Flip, Ball(71).With(At("ball/transform.rotate.y"), Loop(Straight((0, 0), (24, 360)))), Ball(71).With(At("ball/transform.rotate.y"), Straight((0, 0), (24, 360), (25, 15), (71, 90))));
         yield return new("A pose is reached by its near angles", FindingKind.Flip, Turned(20, 85, 3), Turned(-160, 95, -177));
         Shot Quaternions(double sign)
         {

@@ -33,7 +33,7 @@ internal static class Flip
         Double3 At(int i) => new(angles[0][i], angles[1][i], angles[2][i]);
         for (var i = 1; i < shot.Count; i++)
         {
-            if (!Jumps(At(i - 1), At(i)) || Turn(At(i - 1), At(i), node.RotationOrder) > 40)
+            if (!Jumps(At(i - 1), At(i)) || Turn(At(i - 1), At(i), node.RotationOrder) > 40 || IsNewPass(keyed, shot.First + i))
             {
                 continue;
             }
@@ -190,6 +190,12 @@ internal static class Flip
             }
         }
     }
+
+    /// <summary>Whether a loop begins anew on the way to a frame: what lies between belongs to the one pass or the other, and goes no long way.</summary>
+    private static bool IsNewPass(List<SeenChannel> keyed, double frame) => keyed.SelectMany(c => c.Parts).Select(p => p.Curve).Any(c =>
+        c.Keys.Length > 1 && (c.After.Kind == ExtrapolationKind.Loop || c.Before.Kind == ExtrapolationKind.Loop)
+        // The end of a pass may be on either of the two frames.
+        && Math.Floor((frame - c.Keys[0].Frame) / c.Period + 1e-9) >= Math.Ceiling((frame - 1 - c.Keys[0].Frame) / c.Period - 1e-9));
 
     private static bool Jumps(Double3 a, Double3 b) => Math.Abs(b.X - a.X) > 120 || Math.Abs(b.Y - a.Y) > 120 || Math.Abs(b.Z - a.Z) > 120;
 
