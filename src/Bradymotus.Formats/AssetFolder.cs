@@ -46,7 +46,10 @@ public sealed class AssetFolder
     }
 
     /// <summary>The bytes of an asset, or null where there is none.</summary>
-    public byte[]? Read(string name) => Has(name) ? File.ReadAllBytes(Find(name)!) : null;
+    public byte[]? Read(string name) => PathOf(name) is { } path ? File.ReadAllBytes(path) : null;
+
+    /// <summary>The file of an asset, or null where there is none.</summary>
+    public string? PathOf(string name) => Has(name) ? Find(name) : null;
 
     /// <summary>Puts an asset in, whole or not at all.</summary>
     public void Put(Asset asset)
@@ -69,6 +72,28 @@ public sealed class AssetFolder
         finally
         {
             File.Delete(part);
+        }
+    }
+
+    /// <summary>Takes over files that are assets by their names, moving them in from the same disk. What is not what its name says is left where it is.</summary>
+    public async Task TakeAsync(IEnumerable<string> files, CancellationToken cancel = default)
+    {
+        Directory.CreateDirectory(_folder);
+        foreach (var file in files)
+        {
+            var name = Path.GetFileNameWithoutExtension(file);
+            using (var bytes = new FileStream(file, FileMode.Open, FileAccess.ReadWrite))
+            {
+                if (!Asset.Endings.Contains(Path.GetExtension(file)) || await Asset.NameOfAsync(bytes, cancel) != name)
+                {
+                    continue;
+                }
+                bytes.Flush(flushToDisk: true);
+            }
+            if (!Has(name))
+            {
+                File.Move(file, Path.Combine(_folder, Path.GetFileName(file)), overwrite: true);
+            }
         }
     }
 

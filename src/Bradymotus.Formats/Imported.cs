@@ -13,6 +13,9 @@ public sealed record Asset(string Name, byte[] Bytes)
     /// <summary>The asset of some bytes.</summary>
     public static Asset Of(byte[] bytes) => new(Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(bytes)), bytes);
 
+    /// <summary>The name that bytes have as an asset, as many as there are.</summary>
+    public static async Task<string> NameOfAsync(Stream bytes, CancellationToken cancel = default) => Convert.ToHexStringLower(await System.Security.Cryptography.SHA256.HashDataAsync(bytes, cancel));
+
     /// <summary>What an asset can be: how the name of its file ends, its media type, and how its bytes begin.</summary>
     private static readonly (string Ending, string Type, byte[] Start, int At)[] Kinds =
     [
@@ -26,8 +29,8 @@ public sealed record Asset(string Name, byte[] Bytes)
     /// <summary>How the name of a file of these bytes ends: <c>.glb</c> for a mesh.</summary>
     public static string EndingOf(ReadOnlySpan<byte> bytes) => KindOf(bytes).Ending;
 
-    /// <summary>Their media type.</summary>
-    public static string TypeOf(ReadOnlySpan<byte> bytes) => KindOf(bytes).Type;
+    /// <summary>The media type of a file whose name ends so.</summary>
+    public static string TypeOf(string ending) => Kinds.FirstOrDefault(k => k.Ending == ending) is { Type: { } type } ? type : "application/octet-stream";
 
     private static (string Ending, string Type) KindOf(ReadOnlySpan<byte> bytes)
     {

@@ -87,14 +87,30 @@ public sealed class FileOnDisk(string file) : SourceFiles(Path.GetFileName(file)
 
 /// <summary>Files that have been sent together, by their names.</summary>
 /// <param name="name">Which of them is brought in.</param>
-public sealed class FilesInMemory(string name, IReadOnlyDictionary<string, byte[]> files) : SourceFiles(name)
+public sealed class FilesInMemory(string name, IReadOnlyDictionary<string, byte[]> files) : FilesTogether<byte[]>(name, files)
 {
-    public override byte[] Read() => files[Name];
+    private protected override byte[] Bytes(byte[] file) => file;
+}
+
+/// <summary>Files that have been sent together, by their names, and where each of them lies.</summary>
+/// <param name="name">Which of them is brought in.</param>
+public sealed class SentFiles(string name, IReadOnlyDictionary<string, string> files) : FilesTogether<string>(name, files)
+{
+    private protected override byte[] Bytes(string file) => File.ReadAllBytes(file);
+}
+
+/// <summary>Files that came together, without the folders that they were in.</summary>
+public abstract class FilesTogether<T>(string name, IReadOnlyDictionary<string, T> files) : SourceFiles(name)
+    where T : class
+{
+    public override byte[] Read() => Bytes(files[Name]);
 
     public override byte[]? ReadBeside(string path)
     {
         var inside = Inside(path);
         // What was chosen from different folders comes by its name alone.
-        return files.GetValueOrDefault(inside) ?? files.GetValueOrDefault(inside[(inside.LastIndexOf('/') + 1)..]);
+        return (files.GetValueOrDefault(inside) ?? files.GetValueOrDefault(inside[(inside.LastIndexOf('/') + 1)..])) is { } file ? Bytes(file) : null;
     }
+
+    private protected abstract byte[] Bytes(T file);
 }

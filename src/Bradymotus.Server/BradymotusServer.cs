@@ -2,6 +2,7 @@ using System.Net;
 using System.Reflection;
 using Bradymotus.Core;
 using Bradymotus.Server.Api;
+using Bradymotus.Server.Foreign;
 using Bradymotus.Server.Live;
 using Bradymotus.Server.Rendering;
 using Bradymotus.Server.Store;
@@ -34,7 +35,7 @@ public sealed record ServerOptions(string Data, int Port, string? Web, bool Quie
 /// <summary>Puts the server together.</summary>
 public static class BradymotusServer
 {
-    private const string TooLarge = "The request is larger than what is taken at once: make the change in several smaller ones.";
+    private const string TooLarge = "The request is larger than what is taken at once: make the change in several smaller ones, or the file smaller.";
 
     /// <summary>A server that is ready to start: its database is up to date, unfinished renders are queued when it starts.</summary>
     /// <exception cref="Refusal">The data folder cannot be used.</exception>
@@ -75,6 +76,7 @@ public static class BradymotusServer
         builder.Services.AddSingleton<Announcer>();
         builder.Services.AddSingleton<RenderQueue>();
         builder.Services.AddSingleton<Film>();
+        builder.Services.AddSingleton<ForeignReaders>();
         builder.Services.AddHybridCache(c => c.DefaultEntryOptions = new() { LocalCacheExpiration = TimeSpan.FromMinutes(30), Expiration = TimeSpan.FromMinutes(30) });
         builder.Services.AddMemoryCache(m => m.SizeLimit = 64 << 20);
         // The package keeps these two for the whole process otherwise, and a second server in it would take the jobs of the first.
@@ -124,6 +126,7 @@ public static class BradymotusServer
         app.MapImports();
         app.MapOutlines();
         app.MapMaterials();
+        app.MapMedia();
         app.MapSaved();
         app.MapRenders();
         app.MapHub<LiveHub>("/live");

@@ -20,6 +20,7 @@ public sealed partial class DataFolder : IDisposable
             Directory.CreateDirectory(Path.Combine(Root, "renders"));
             Directory.CreateDirectory(Path.Combine(Root, "assets"));
             Directory.CreateDirectory(Thumbnails);
+            Directory.CreateDirectory(Uploads);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -48,6 +49,9 @@ public sealed partial class DataFolder : IDisposable
 
     /// <summary>The small pictures of shots. All of them can be made again.</summary>
     public string Thumbnails => Path.Combine(Root, "thumbnails");
+
+    /// <summary>What is being sent, each in a folder of its own, as long as it is read.</summary>
+    public string Uploads => Path.Combine(Root, "uploads");
 
     public string Database => Path.Combine(Root, "bradymotus.db");
 
@@ -86,7 +90,15 @@ public sealed partial class DataFolder : IDisposable
                 File.Delete(file);
             }
         }
+        foreach (var upload in new DirectoryInfo(Uploads).EnumerateDirectories().Where(d => Ours().IsMatch(d.Name) && d.LinkTarget is null))
+        {
+            upload.Delete(recursive: true);
+        }
     }
+
+    /// <summary>Folders of uploads are named by 32 hexadecimal digits.</summary>
+    [GeneratedRegex("^[0-9a-f]{32}$")]
+    private static partial Regex Ours();
 
     /// <summary>What is put behind the name of a file while it is written, as <see cref="Render.Pictures.Picture.WritePng"/>, films and assets do.</summary>
     [GeneratedRegex(@"\.[0-9a-f]{32}\.part(\.[a-z0-9]{1,5}){0,3}$")]

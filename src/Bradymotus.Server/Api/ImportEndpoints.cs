@@ -5,11 +5,12 @@ using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
 using Bradymotus.Formats;
 using Bradymotus.Formats.Gltf;
+using Bradymotus.Reader;
+using Bradymotus.Server.Foreign;
 using Bradymotus.Server.Store;
 using Bradymotus.Wire;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
-using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Routing;
 
 namespace Bradymotus.Server.Api;
@@ -43,9 +44,9 @@ internal static class ImportEndpoints
         // What an asset holds never changes.
         assets.MapGet("/{name}", IResult (string name, DataFolder folder, HttpResponse response) =>
         {
-            var bytes = folder.Assets.Read(name) ?? throw new NotFoundException("asset", name);
+            var path = folder.Assets.PathOf(name) ?? throw new NotFoundException("asset", name);
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
-            return TypedResults.File(bytes, Asset.TypeOf(bytes), name + Asset.EndingOf(bytes), enableRangeProcessing: true);
+            return TypedResults.PhysicalFile(path, Asset.TypeOf(Path.GetExtension(path)), Path.GetFileName(path), enableRangeProcessing: true);
         }).WithName("Asset");
 
         assets.MapGet("/{name}/mesh", IResult (string name, DataFolder folder, HttpResponse response) =>
@@ -61,41 +62,21 @@ internal static class ImportEndpoints
     /// the edit can be made.
     /// </summary>
     /// <param name="into">The shot to add it to; null makes a new one.</param>
-    private static async Task<ImportView> ImportAsync(HttpRequest request, ShotLibrary library, DataFolder folder, CancellationToken cancel, string? into = null)
+    private static async Task<ImportView> ImportAsync(HttpRequest request, ShotLibrary library, DataFolder folder, ForeignReaders readers, CancellationToken cancel, string? into = null)
     {
-        if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
-        {
-            limit.MaxRequestBodySize = SourceFiles.MostBytes + (1 << 20);
-        }
-        if (!request.HasFormContentType)
-        {
-            throw new Refusal("Nothing was sent to import: send the files as multipart/form-data.");
-        }
-        var form = await request.ReadFormAsync(new FormOptions { MultipartBodyLengthLimit = SourceFiles.MostBytes, ValueCountLimit = 100 }, cancel);
-        var files = new Dictionary<string, byte[]>();
-        foreach (var file in form.Files)
-        {
-            using var buffer = new MemoryStream();
-            await file.CopyToAsync(buffer, cancel);
-            files[file.FileName.Replace('\\', '/').Split('/')[^1]] = buffer.ToArray();
-        }
-        var main = files.Keys.FirstOrDefault(n => Importer.CanRead(n) || IsShot(n))
-            ?? throw new Refusal($"{(files.Count == 0 ? "Nothing" : string.Join(", ", files.Keys))} cannot be imported: files ending in {string.Join(", ", Importer.Endings)} or .shot.json can.");
+        using var sent = await Upload.FormAsync(request, folder, cancel);
+        var main = sent.Files.Keys.FirstOrDefault(n => Importer.CanRead(n) || n.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
+            ?? throw new Refusal($"{(sent.Files.Count == 0 ? "Nothing" : string.Join(", ", sent.Files.Keys))} cannot be imported: files ending in {string.Join(", ", Importer.Endings)} or .shot.json can.");
         var open = into is null ? default : await library.InUseAsync(into, cancel);
-        var rate = open.Shot?.Rate ?? FrameRate.Film;
-        var imported = IsShot(main)
-            ? new Imported(ShotJson.ReadShot(System.Text.Encoding.UTF8.GetString(files[main]).TrimStart('\uFEFF')), [], new([], []))
-            : await Task.Run(() => Importer.Read(new FilesInMemory(main, files), new(rate), cancel), cancel);
-        foreach (var asset in imported.Assets)
-        {
-            folder.Assets.Put(asset);
-        }
+        var (came, missed) = await readers.ReadAsync<ModelResult>(new ReadModel(main, sent.Files, open.Shot?.Rate ?? FrameRate.Film, sent.Made), sent.Bytes, null, cancel);
+        var shot = ShotJson.ReadShot(await File.ReadAllTextAsync(Path.Combine(sent.Made, ReadModel.ShotName), cancel));
+        await sent.KeepAsync(folder.Assets, cancel);
         if (into is null)
         {
-            return new(ShotView.Of(await library.AddAsync(imported.Shot, cancel)), null, imported.Report.Came, imported.Report.Missed);
+            return new(ShotView.Of(await library.AddAsync(shot, cancel)), null, came, missed);
         }
-        var edit = imported.ToEdit($"Import {main}", $"i{Guid.NewGuid():N}"[..9]);
-        return new(null, Json.Element(ShotJson.Write(edit)), imported.Report.Came, imported.Report.Missed);
+        var edit = new Imported(shot, [], new(came, missed)).ToEdit($"Import {main}", $"i{Guid.NewGuid():N}"[..9]);
+        return new(null, Json.Element(ShotJson.Write(edit)), came, missed);
     }
 
     /// <summary>
@@ -115,8 +96,6 @@ internal static class ImportEndpoints
         var name = ids is [var one] ? shot.Node(one).Name : shot.Name;
         return TypedResults.File(exported.Bytes, "model/gltf-binary", ShotEndpoints.FileName(name) + ".glb");
     }
-
-    private static bool IsShot(string name) => name.EndsWith(".json", StringComparison.OrdinalIgnoreCase);
 }
 
 /// <summary>What is to be baked into the meshes of some objects, as they stand on a frame.</summary>

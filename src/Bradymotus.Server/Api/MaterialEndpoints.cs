@@ -5,18 +5,15 @@ using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Formats;
 using Bradymotus.Render;
-using Bradymotus.Server.Rendering;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
-using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Routing;
 
 namespace Bradymotus.Server.Api;
 
-/// <summary>The shelf of materials, and pictures for maps.</summary>
+/// <summary>The shelf of materials.</summary>
 internal static class MaterialEndpoints
 {
     // They never change while the program runs.
@@ -35,42 +32,6 @@ internal static class MaterialEndpoints
             response.Headers.CacheControl = "private, max-age=3600";
             return TypedResults.Bytes(picture, "image/png");
         }).WithName("MaterialPicture");
-
-        // A picture for a map or the sky: what it has come to is stored before a shot can refer to it.
-        app.MapPost("/api/pictures", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel, bool sky = false) =>
-        {
-            var bytes = await BodyAsync(request, "picture", cancel);
-            var (picture, asset) = await Task.Run(() => PictureFile.Read(bytes, name, sky), cancel);
-            folder.Assets.Put(asset);
-            return new PictureView(picture.Asset, picture.Name, picture.Width, picture.Height);
-        }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddPicture");
-
-        // A film for reference.
-        app.MapPost("/api/films", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel) =>
-        {
-            var (film, asset) = await FilmFile.ReadAsync(await BodyAsync(request, "film", cancel), name, cancel);
-            folder.Assets.Put(asset);
-            return new ReferenceFilmView(film.Asset, film.Name, film.Width, film.Height, film.FramesPerSecond, film.Seconds);
-        }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddFilm");
-
-        // A sound for a shot: what it has come to is stored before a shot can refer to it.
-        app.MapPost("/api/sounds", async (string name, HttpRequest request, DataFolder folder, CancellationToken cancel) =>
-        {
-            var (sound, asset) = await SoundFile.ReadAsync(await BodyAsync(request, "sound", cancel), name, cancel);
-            folder.Assets.Put(asset);
-            return new SoundView(sound.Asset, sound.Name, sound.Seconds);
-        }).Accepts<byte[]>("application/octet-stream").WithTags("Sounds").WithName("AddSound");
-    }
-
-    internal static async Task<byte[]> BodyAsync(HttpRequest request, string what, CancellationToken cancel)
-    {
-        if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
-        {
-            limit.MaxRequestBodySize = SourceFiles.MostBytes;
-        }
-        using var buffer = new MemoryStream();
-        await request.Body.CopyToAsync(buffer, cancel);
-        return buffer.Length > 0 ? buffer.ToArray() : throw new Refusal($"No {what} was sent: send its bytes as the body.");
     }
 
     /// <summary>A ball of the material on a floor, under a soft sky and one lamp.</summary>
@@ -97,18 +58,3 @@ internal static class MaterialEndpoints
 /// <summary>A material of the shelf.</summary>
 /// <param name="Material">As in a shot file.</param>
 public sealed record ShelfView(string Id, string Name, JsonElement Material);
-
-/// <summary>A picture that maps can refer to now.</summary>
-/// <param name="Asset">The name of its asset.</param>
-public sealed record PictureView(string Asset, string Name, int Width, int Height);
-
-/// <summary>A film that maps can refer to now.</summary>
-/// <param name="Asset">The name of its asset.</param>
-/// <param name="FramesPerSecond">Its own rate.</param>
-/// <param name="Seconds">How long it is.</param>
-public sealed record ReferenceFilmView(string Asset, string Name, int Width, int Height, double FramesPerSecond, double Seconds);
-
-/// <summary>A sound that shots can refer to now.</summary>
-/// <param name="Asset">The name of its asset: FLAC, two channels of 48,000 samples a second.</param>
-/// <param name="Seconds">How long it is.</param>
-public sealed record SoundView(string Asset, string Name, double Seconds);

@@ -1,5 +1,7 @@
 using System.Text.Json.Serialization;
 using Bradymotus.Formats.Outlines;
+using Bradymotus.Reader;
+using Bradymotus.Server.Foreign;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Routing;
@@ -13,8 +15,10 @@ internal static class OutlineEndpoints
     {
         var outlines = app.MapGroup("/api/outlines").WithTags("Outlines");
         outlines.MapGet("/fonts", () => Lettering.Fonts).WithName("Fonts");
-        outlines.MapPost("/text", (TextView text) => new OutlineView(Lettering.Outline(text.Text, text.Font))).WithName("OutlineText");
-        outlines.MapPost("/join", (JoinView join) => new OutlineView(OutlineData.Join(join.Outlines ?? [], join.How))).WithName("JoinOutlines");
+        outlines.MapPost("/text", async (TextView text, ForeignReaders readers, CancellationToken cancel) =>
+            new OutlineView((await readers.ReadAsync<OutlineResult>(new ReadText(text.Text, text.Font), 0, null, cancel)).Path)).WithName("OutlineText");
+        outlines.MapPost("/join", async (JoinView join, ForeignReaders readers, CancellationToken cancel) =>
+            new OutlineView((await readers.ReadAsync<OutlineResult>(new ReadJoin(join.Outlines ?? [], join.How), 0, null, cancel)).Path)).WithName("JoinOutlines");
     }
 }
 

@@ -2,6 +2,7 @@ using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Formats;
+using Bradymotus.Server.Foreign;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
@@ -32,8 +33,11 @@ internal static class SavedEndpoints
         saved.MapPut("/{id}/name", async (string id, NameRequest request, SavedShelf shelf, CancellationToken cancel) =>
             SavedView.Of(await shelf.RenameAsync(id, request.Name?.Trim() ?? "", cancel))).WithName("RenameSaved");
 
-        saved.MapPut("/{id}/picture", async (string id, HttpRequest request, SavedShelf shelf, CancellationToken cancel, int count = 1) =>
-            SavedView.Of(await shelf.SetPictureAsync(id, await MaterialEndpoints.BodyAsync(request, "picture", cancel), count, cancel)))
+        saved.MapPut("/{id}/picture", async (string id, HttpRequest request, SavedShelf shelf, DataFolder folder, CancellationToken cancel, int count = 1) =>
+        {
+            using var sent = await Upload.BodyAsync(request, "picture", folder, cancel);
+            return SavedView.Of(await shelf.SetPictureAsync(id, sent, count, cancel));
+        })
             .Accepts<byte[]>("application/octet-stream").WithName("SetSavedPicture");
 
         saved.MapGet("/{id}/picture", async Task<IResult> (string id, HttpResponse response, SavedShelf shelf, CancellationToken cancel) =>

@@ -41,6 +41,9 @@ public sealed class Announcer(IHubContext<LiveHub> hub)
     /// <summary>A render has gone on, or was put away.</summary>
     public Task RenderAsync(RenderView view) => hub.Clients.All.SendAsync("render", view);
 
+    /// <summary>What tells so much of a job, from 0 to 1, under the name that a window gave it; null where it gave none.</summary>
+    public Action<double>? Of(string? job) => string.IsNullOrEmpty(job) ? null : part => _ = hub.Clients.All.SendAsync("job", job, part);
+
     /// <summary>So much of the film of a render is made, from 0 to 1.</summary>
     public Task FilmAsync(string id, double part) => hub.Clients.All.SendAsync("film", id, part);
 }

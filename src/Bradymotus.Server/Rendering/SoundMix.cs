@@ -5,6 +5,7 @@ using Bradymotus.Core;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 using Bradymotus.Formats;
+using Bradymotus.Reader;
 using FFMpegCore;
 
 namespace Bradymotus.Server.Rendering;

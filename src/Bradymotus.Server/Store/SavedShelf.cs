@@ -2,13 +2,14 @@ using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Formats;
+using Bradymotus.Reader;
+using Bradymotus.Server.Foreign;
 using Microsoft.EntityFrameworkCore;
 
 namespace Bradymotus.Server.Store;
 
 /// <summary>The saved poses and motions, for all shots.</summary>
-public sealed class SavedShelf(IDbContextFactory<StoreContext> contexts, TimeProvider clock)
+public sealed class SavedShelf(IDbContextFactory<StoreContext> contexts, ForeignReaders readers, TimeProvider clock)
 {
     /// <summary>So many are on the shelf at the most.</summary>
     public const int Most = 2000;
@@ -87,28 +88,29 @@ public sealed class SavedShelf(IDbContextFactory<StoreContext> contexts, TimePro
     /// <summary>Gives one its pictures: so many of the same size beside each other.</summary>
     /// <exception cref="NotFoundException">There is none of this id.</exception>
     /// <exception cref="Refusal">It is no picture, or too large.</exception>
-    public async Task<SavedRow> SetPictureAsync(string id, byte[] bytes, int count, CancellationToken cancel)
+    public async Task<SavedRow> SetPictureAsync(string id, Upload sent, int count, CancellationToken cancel)
     {
-        if (bytes.Length > MostPictureBytes)
+        if (sent.Bytes > MostPictureBytes)
         {
             throw new Refusal($"The picture is larger than {MostPictureBytes >> 10} KB: send a smaller one.");
         }
-        var (picture, asset) = PictureFile.Read(bytes, "picture");
+        var picture = await readers.ReadAsync<MediaResult>(new ReadPicture("picture", sent.File, IsSky: false, sent.Made), sent.Bytes, null, cancel);
         if (count < 1 || picture.Width % count != 0)
         {
             throw new Refusal($"A picture {picture.Width} wide does not divide into {count}: say how many lie beside each other.");
         }
+        var bytes = await File.ReadAllBytesAsync(Directory.GetFiles(sent.Made).Single(), cancel);
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var row = await db.Saved.SingleOrDefaultAsync(s => s.Id == id, cancel) ?? throw Missing(id);
         row.Pictures = count;
         var old = await db.SavedPictures.SingleOrDefaultAsync(p => p.SavedId == id, cancel);
         if (old is null)
         {
-            db.SavedPictures.Add(new() { SavedId = id, Bytes = asset.Bytes });
+            db.SavedPictures.Add(new() { SavedId = id, Bytes = bytes });
         }
         else
         {
-            old.Bytes = asset.Bytes;
+            old.Bytes = bytes;
         }
         await db.SaveChangesAsync(cancel);
         return row;

@@ -2240,6 +2240,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                job?: string;
             };
             header?: never;
             path?: never;
@@ -2266,6 +2267,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                job?: string;
             };
             header?: never;
             path?: never;

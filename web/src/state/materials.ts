@@ -3,6 +3,7 @@ import { api, sentence, take } from '../api/client';
 import type { components } from '../generated/api';
 import type { Edit, Film, NodeView, Picture, SurfaceMap } from '../engine/engine';
 import { freeName } from './creation';
+import { asJob } from './jobs';
 import { session } from './session.svelte';
 
 export type ShelfItem = components['schemas']['ShelfView'];
@@ -152,15 +153,19 @@ export async function addPicture(file: File, sky = false): Promise<Picture | nul
 }
 
 /** Puts a film for reference into the library. */
-export async function addFilm(file: File, signal?: AbortSignal): Promise<Film | null> {
-  const film = await send<Omit<Film, 'kind'>>(`/api/films?name=${encodeURIComponent(file.name)}`, file, signal);
+export async function addFilm(file: File, signal: AbortSignal, report: (part: number) => void): Promise<Film | null> {
+  const film = await asJob(report, (job) =>
+    send<Omit<Film, 'kind'>>(`/api/films?name=${encodeURIComponent(file.name)}&job=${job}`, file, signal),
+  );
   return film && { kind: 'film', ...film };
 }
 
 /** Puts a sound into the library. */
-export const addSound = (file: File, signal?: AbortSignal) =>
-  send<{ asset: string; name: string; seconds: number }>(
-    `/api/sounds?name=${encodeURIComponent(file.name)}`,
-    file,
-    signal,
+export const addSound = (file: File, signal: AbortSignal, report: (part: number) => void) =>
+  asJob(report, (job) =>
+    send<{ asset: string; name: string; seconds: number }>(
+      `/api/sounds?name=${encodeURIComponent(file.name)}&job=${job}`,
+      file,
+      signal,
+    ),
   );

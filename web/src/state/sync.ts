@@ -2,6 +2,7 @@
 import { HubConnectionBuilder, LogLevel, type HubConnection } from '@microsoft/signalr';
 import { api, sentence, type EntryView, type Missed, type RenderView } from '../api/client';
 import type { Engine, JournalEntry, Merged } from '../engine/engine';
+import { hearOfJob } from './jobs';
 import { forget, keep, keepRefused, left, type Unsent } from './unsent';
 
 export type SaveState = 'saved' | 'saving' | 'waiting';
@@ -37,6 +38,7 @@ function connection(): HubConnection {
   hub.on('journal', (id: string, revision: number) => listening?.hear(id, revision));
   hub.on('render', (view: RenderView) => listening?.listener.render(view));
   hub.on('film', (id: string, part: number) => listening?.listener.film(id, part));
+  hub.on('job', hearOfJob);
   hub.onreconnected(() => void listening?.reconnected());
   return hub;
 }

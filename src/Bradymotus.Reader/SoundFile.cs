@@ -3,21 +3,21 @@ using Bradymotus.Core.Scene;
 using Bradymotus.Formats;
 using FFMpegCore;
 
-namespace Bradymotus.Server.Rendering;
+namespace Bradymotus.Reader;
 
 /// <summary>Sounds that are brought in. What is kept is FLAC, two channels of 48,000 samples a second, which every browser plays and which loses nothing.</summary>
-internal static class SoundFile
+public static class SoundFile
 {
-    // No lists and no addresses: a sound is one file, and nothing else is opened for it.
-    internal const string Safe = "-protocol_whitelist file -format_whitelist wav,w64,aiff,flac,mp3,ogg,mov,matroska";
+    /// <summary>Arguments for ffmpeg: no lists and no addresses, since a sound is one file, and nothing else is opened for it.</summary>
+    public const string Safe = "-protocol_whitelist file -format_whitelist wav,w64,aiff,flac,mp3,ogg,mov,matroska";
 
     /// <summary>Samples a second of what is kept.</summary>
-    internal const int Rate = 48_000;
+    public const int Rate = 48_000;
 
     /// <summary>Takes a sound over.</summary>
     /// <exception cref="Refusal">It is no sound that can be read, has no length, is too long, or ffmpeg is missing.</exception>
-    internal static Task<(Sound Sound, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel) =>
-        ForeignMedia.TurnAsync(bytes, name, "sound", ".flac", Safe, async (about, given, made, name) =>
+    internal static Task<MediaResult> ReadAsync(string given, string name, string folder, Action<double> report) =>
+        ForeignMedia.TurnAsync(given, name, "sound", ".flac", Safe, async (about, made, name) =>
         {
             if (about.PrimaryAudioStream is null)
             {
@@ -35,9 +35,9 @@ internal static class SoundFile
                 .OutputToFile(made, overwrite: true, o => o
                     .DisableChannel(FFMpegCore.Enums.Channel.Video)
                     .WithCustomArgument(FormattableString.Invariant($"-t {Sound.MostSeconds + 1} -map 0:a:0 {sides} -ar {Rate} -sample_fmt s16 -c:a flac -map_metadata -1 -fflags +bitexact -flags +bitexact")))
-                .CancellableThrough(cancel)
+                .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), about.Duration)
                 .ProcessAsynchronously();
-            var seconds = (await FFProbe.AnalyseAsync(made, new FFOptions(), cancel)).Duration.TotalSeconds;
+            var seconds = (await FFProbe.AnalyseAsync(made)).Duration.TotalSeconds;
             if (!(seconds >= 0.001))
             {
                 throw new Refusal($"{name} has no length: there is nothing in it to hear.");
@@ -46,7 +46,7 @@ internal static class SoundFile
             {
                 throw new Refusal($"{name} is longer than the {Sound.MostSeconds / 60:0} minutes that are taken. Cut out what you need.");
             }
-            var asset = Asset.Of(await File.ReadAllBytesAsync(made, cancel));
-            return (new Sound("", ForeignMedia.Clean(name), asset.Name, seconds), asset);
-        }, cancel);
+            var asset = await ForeignMedia.KeepAsync(made, folder);
+            return new MediaResult(asset, ForeignMedia.Clean(name), Seconds: seconds);
+        });
 }

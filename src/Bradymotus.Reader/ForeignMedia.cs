@@ -1,31 +1,30 @@
 using System.ComponentModel;
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
+using Bradymotus.Formats;
 using FFMpegCore;
 using FFMpegCore.Exceptions;
 
-namespace Bradymotus.Server.Rendering;
+namespace Bradymotus.Reader;
 
 /// <summary>Sounds and films of other programs, which ffmpeg turns into the one kind that is kept.</summary>
 internal static class ForeignMedia
 {
-    /// <summary>Puts what was given into a file, lets it be turned into another, and leaves neither behind.</summary>
-    /// <param name="name">Of the file that was given; it may hold a path.</param>
+    /// <summary>Lets a file be turned into another, which does not stay behind.</summary>
+    /// <param name="given">Where the file is.</param>
+    /// <param name="name">Its name; it may hold a path.</param>
     /// <param name="what">sound or film.</param>
     /// <param name="ending">Of what is made, with its dot.</param>
     /// <param name="only">Arguments that keep ffmpeg from opening anything else.</param>
-    /// <param name="make">Gets what ffmpeg says of the file, where it is, where the other shall be, and its name without a path.</param>
+    /// <param name="make">Gets what ffmpeg says of the file, where the other shall be, and the name without a path.</param>
     /// <exception cref="Refusal">It cannot be read, or ffmpeg is missing.</exception>
-    internal static async Task<T> TurnAsync<T>(byte[] bytes, string name, string what, string ending, string only, Func<IMediaAnalysis, string, string, string, Task<T>> make, CancellationToken cancel)
+    internal static async Task<T> TurnAsync<T>(string given, string name, string what, string ending, string only, Func<IMediaAnalysis, string, string, Task<T>> make)
     {
         name = Path.GetFileName(name) is { Length: > 0 } own ? own : $"{char.ToUpperInvariant(what[0])}{what[1..]}";
-        // A folder that nobody else can look into.
-        var folder = Directory.CreateTempSubdirectory("bradymotus-media-");
-        var (given, made) = (Path.Combine(folder.FullName, $"given.{what}"), Path.Combine(folder.FullName, "made" + ending));
+        var made = $"{given}.made{ending}";
         try
         {
-            await File.WriteAllBytesAsync(given, bytes, cancel);
-            return await make(await FFProbe.AnalyseAsync(given, new FFOptions(), cancel, only), given, made, name);
+            return await make(await FFProbe.AnalyseAsync(given, new FFOptions(), customArguments: only), made, name);
         }
         catch (Exception e) when (e is Win32Exception or Instances.Exceptions.InstanceFileNotFoundException)
         {
@@ -37,8 +36,21 @@ internal static class ForeignMedia
         }
         finally
         {
-            folder.Delete(recursive: true);
+            File.Delete(made);
         }
+    }
+
+    /// <summary>Moves a file to the assets that have been made.</summary>
+    /// <returns>The name of its asset.</returns>
+    internal static async Task<string> KeepAsync(string file, string folder)
+    {
+        string name;
+        await using (var bytes = File.OpenRead(file))
+        {
+            name = await Asset.NameOfAsync(bytes);
+        }
+        File.Move(file, Path.Combine(folder, name + Path.GetExtension(file)), overwrite: true);
+        return name;
     }
 
     /// <summary>A name as a shot can have it.</summary>

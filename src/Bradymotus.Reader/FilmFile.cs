@@ -5,7 +5,7 @@ using Bradymotus.Formats;
 using FFMpegCore;
 using FFMpegCore.Enums;
 
-namespace Bradymotus.Server.Rendering;
+namespace Bradymotus.Reader;
 
 /// <summary>Films that are brought in for reference. Every frame of what is kept stands by itself, so that any is shown at once.</summary>
 internal static class FilmFile
@@ -21,8 +21,8 @@ internal static class FilmFile
 
     /// <summary>Takes a film over: at most 1280 wide, without sound.</summary>
     /// <exception cref="Refusal">It is no film that can be read, has too large pictures, is too long, or ffmpeg is missing.</exception>
-    internal static Task<(FilmSource Source, Asset Asset)> ReadAsync(byte[] bytes, string name, CancellationToken cancel) =>
-        ForeignMedia.TurnAsync(bytes, name, "film", ".mp4", Safe, async (about, given, made, name) =>
+    internal static Task<MediaResult> ReadAsync(string given, string name, string folder, Action<double> report) =>
+        ForeignMedia.TurnAsync(given, name, "film", ".mp4", Safe, async (about, made, name) =>
         {
             var film = about.PrimaryVideoStream ?? throw new Refusal($"{name} holds no moving picture.");
             if (film.Width > MostSide || film.Height > MostSide)
@@ -43,16 +43,16 @@ internal static class FilmFile
                     .WithConstantRateFactor(20)
                     .DisableChannel(FFMpegCore.Enums.Channel.Audio)
                     .WithCustomArgument($"{bounds} -g 1 -r {rate.ToString("R", CultureInfo.InvariantCulture)} -vf \"scale='min(1280,iw)':-2,format=yuv420p\" -movflags +faststart -map_metadata -1 -fflags +bitexact"))
-                .CancellableThrough(cancel)
+                .NotifyOnProgress(percent => report(Math.Clamp(percent / 100, 0, 1)), about.Duration)
                 .ProcessAsynchronously();
-            var kept = await FFProbe.AnalyseAsync(made, new FFOptions(), cancel);
+            var kept = await FFProbe.AnalyseAsync(made);
             // What was cut at the bound of bytes ends earlier than what it was made of.
             if (kept.Duration.TotalSeconds > FilmSource.MostSeconds || new FileInfo(made).Length > SourceFiles.MostBytes - (1 << 20))
             {
                 throw new Refusal($"{name} is longer than the {FilmSource.MostSeconds / 60} minutes, or would take more than the {SourceFiles.MostBytes >> 20} MB, that are taken. Cut out what you need.");
             }
-            var asset = Asset.Of(await File.ReadAllBytesAsync(made, cancel));
+            var asset = await ForeignMedia.KeepAsync(made, folder);
             var (width, height) = (kept.PrimaryVideoStream!.Width, kept.PrimaryVideoStream.Height);
-            return (new FilmSource(asset.Name, ForeignMedia.Clean(name), width, height, rate, kept.Duration.TotalSeconds), asset);
-        }, cancel);
+            return new MediaResult(asset, ForeignMedia.Clean(name), width, height, rate, kept.Duration.TotalSeconds);
+        });
 }
