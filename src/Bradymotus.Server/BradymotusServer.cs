@@ -74,7 +74,10 @@ public static class BradymotusServer
         builder.Services.AddSingleton<SavedShelf>();
         builder.Services.AddSingleton<Thumbnails>();
         builder.Services.AddSingleton<Announcer>();
-        builder.Services.AddSingleton<RenderQueue>();
+        builder.Services.AddSingleton<RenderStore>();
+        builder.Services.AddSingleton<RenderNews>();
+        builder.Services.AddSingleton<RenderWorker>();
+        builder.Services.AddSingleton<RenderOrders>();
         builder.Services.AddSingleton<Film>();
         builder.Services.AddSingleton<ForeignReaders>();
         builder.Services.AddHybridCache(c => c.DefaultEntryOptions = new() { LocalCacheExpiration = TimeSpan.FromMinutes(30), Expiration = TimeSpan.FromMinutes(30) });
@@ -133,7 +136,7 @@ public static class BradymotusServer
 
         _ = app.Services.GetRequiredService<DataFolder>();
         await MigrateAsync(app, folder, cancel);
-        app.Lifetime.ApplicationStarted.Register(() => app.Services.GetRequiredService<RenderQueue>().ResumeUnfinishedAsync(CancellationToken.None).GetAwaiter().GetResult());
+        app.Lifetime.ApplicationStarted.Register(() => app.Services.GetRequiredService<RenderOrders>().ResumeUnfinishedAsync(CancellationToken.None).GetAwaiter().GetResult());
         return app;
     }
 

@@ -232,7 +232,7 @@ public class ApiTests
         await DoneAsync(server, second);
         Assert.Equal([third, second, first], (await server.GetAsync("/api/renders")).EnumerateArray().Select(r => r.GetProperty("id").GetString()));
         Assert.Equal([third, first], (await server.GetAsync($"/api/renders?shot={one}")).EnumerateArray().Select(r => r.GetProperty("id").GetString()));
-        Assert.Equal([0, 4, 8], view.GetProperty("frameList").EnumerateArray().Select(f => f.GetProperty("frame").GetInt32()));
+        Assert.Equal((3, """[{"first":0,"last":8}]"""), (view.GetProperty("frameCount").GetInt32(), view.GetProperty("doneRanges").GetRawText()));
         Assert.Equal(("0-8/4", 3, JsonValueKind.Null), (view.GetProperty("frames").GetString(), view.GetProperty("done").GetInt32(), view.GetProperty("secondsLeft").ValueKind));
         Assert.True(view.GetProperty("millisecondsPerFrame").GetDouble() > 0);
         var kept = await server.SendAsync(HttpMethod.Put, $"/api/renders/{third}/kept", new { kept = true });

@@ -467,7 +467,7 @@ describe('render settings', () => {
     await user.click(screen.getByRole('button', { name: 'Quarter' }));
     await user.click(screen.getByLabelText(/It is/));
     expect(screen.getByTestId('estimate').textContent).toContain('119 frames of 320×180');
-    answers.set('POST /api/renders', { status: 200, body: { id: 'new', shotId: 'shot', frameList: [], done: 0 } });
+    answers.set('POST /api/renders', { status: 200, body: { id: 'new', shotId: 'shot', frameCount: 4, doneRanges: [], done: 0 } });
     await user.click(screen.getByRole('button', { name: 'Render 0-118' }));
     await waitFor(() => expect(onordered).toHaveBeenCalledWith('new'));
     expect(ordered()).toEqual([
@@ -505,7 +505,7 @@ describe('render settings', () => {
 
   it('tell how long it will take from what was rendered last', async () => {
     const view = { id: 'r', shotId: 'shot', quality: 'preview', done: 2, width: 320, height: 180 };
-    session.renders.take({ ...view, millisecondsPerFrame: 250, frameList: [] } as never);
+    session.renders.take({ ...view, millisecondsPerFrame: 250, frameCount: 0, doneRanges: [] } as never);
     render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
     // Four times the pixels, 120 frames: 250 ms × 4 × 120.
     expect(screen.getByTestId('estimate').textContent).toContain('about 2 min');
@@ -527,7 +527,8 @@ describe('dailies', () => {
       state: 'done',
       message: null,
       kept: false,
-      frameList: [0, 1, 2, 3].map((frame) => ({ frame, done: true, milliseconds: 10 })),
+      frameCount: 4,
+      doneRanges: [{ first: 0, last: 3 }],
       done: 4,
       millisecondsPerFrame: 10,
       secondsLeft: null,

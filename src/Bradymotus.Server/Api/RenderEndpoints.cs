@@ -15,54 +15,54 @@ internal static class RenderEndpoints
     {
         var renders = app.MapGroup("/api/renders").WithTags("Renders");
 
-        renders.MapGet("/", async (RenderQueue queue, CancellationToken cancel, string? shot = null) =>
-            await queue.ListAsync(shot, cancel)).WithName("ListRenders");
+        renders.MapGet("/", async (RenderNews news, CancellationToken cancel, string? shot = null) =>
+            await news.ListAsync(shot, cancel)).WithName("ListRenders");
 
-        renders.MapPost("/", async (RenderOrder order, RenderQueue queue, CancellationToken cancel) =>
-            await queue.OrderAsync(order, cancel)).WithName("OrderRender");
+        renders.MapPost("/", async (RenderOrder order, RenderOrders orders, CancellationToken cancel) =>
+            await orders.OrderAsync(order, cancel)).WithName("OrderRender");
 
-        renders.MapGet("/{id}", async (string id, RenderQueue queue, CancellationToken cancel) =>
-            await queue.ViewAsync(id, cancel)).WithName("GetRender");
+        renders.MapGet("/{id}", async (string id, RenderNews news, CancellationToken cancel) =>
+            await news.ViewAsync(id, cancel)).WithName("GetRender");
 
-        renders.MapPost("/{id}/cancel", async (string id, RenderQueue queue, CancellationToken cancel) =>
+        renders.MapPost("/{id}/cancel", async (string id, RenderOrders orders, CancellationToken cancel) =>
         {
-            await queue.CancelAsync(id, cancel);
+            await orders.CancelAsync(id, cancel);
             return TypedResults.NoContent();
         }).WithName("CancelRender");
 
-        renders.MapPost("/{id}/resume", async (string id, RenderQueue queue, CancellationToken cancel) =>
+        renders.MapPost("/{id}/resume", async (string id, RenderOrders orders, CancellationToken cancel) =>
         {
-            await queue.ResumeAsync(id, cancel);
+            await orders.ResumeAsync(id, cancel);
             return TypedResults.NoContent();
         }).WithName("ResumeRender");
 
-        renders.MapDelete("/{id}", async (string id, RenderQueue queue, CancellationToken cancel) =>
-            await queue.SetDeletedAsync(id, deleted: true, cancel)).WithName("DeleteRender");
+        renders.MapDelete("/{id}", async (string id, RenderOrders orders, CancellationToken cancel) =>
+            await orders.SetDeletedAsync(id, deleted: true, cancel)).WithName("DeleteRender");
 
-        renders.MapPost("/{id}/undelete", async (string id, RenderQueue queue, CancellationToken cancel) =>
-            await queue.SetDeletedAsync(id, deleted: false, cancel)).WithName("UndeleteRender");
+        renders.MapPost("/{id}/undelete", async (string id, RenderOrders orders, CancellationToken cancel) =>
+            await orders.SetDeletedAsync(id, deleted: false, cancel)).WithName("UndeleteRender");
 
-        renders.MapPut("/{id}/kept", async (string id, KeepRequest request, RenderQueue queue, CancellationToken cancel) =>
-            await queue.SetKeptAsync(id, request.Kept, cancel)).WithName("KeepRender");
+        renders.MapPut("/{id}/kept", async (string id, KeepRequest request, RenderOrders orders, CancellationToken cancel) =>
+            await orders.SetKeptAsync(id, request.Kept, cancel)).WithName("KeepRender");
 
-        renders.MapGet("/{id}/folder", async (string id, RenderQueue queue, DataFolder folder, CancellationToken cancel) =>
+        renders.MapGet("/{id}/folder", async (string id, RenderStore store, DataFolder folder, CancellationToken cancel) =>
         {
-            await queue.GetAsync(id, cancel);
+            await store.GetAsync(id, cancel);
             return new FolderView(folder.Render(id));
         }).WithName("RenderFolder");
 
-        renders.MapGet("/{id}/frames/{frame:int}", async (string id, int frame, RenderQueue queue, HttpResponse response, CancellationToken cancel) =>
+        renders.MapGet("/{id}/frames/{frame:int}", async (string id, int frame, RenderStore store, HttpResponse response, CancellationToken cancel) =>
         {
-            var path = await queue.FileAsync(id, frame, cancel);
+            var path = await store.FileAsync(id, frame, cancel);
             // A finished frame never changes.
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
             return TypedResults.PhysicalFile(path, "image/png");
         }).WithName("RenderedFrame");
 
         // For a list of many: a picture of 1080 rows would be read for each line of it.
-        renders.MapGet("/{id}/frames/{frame:int}/small", async (string id, int frame, RenderQueue queue, HybridCache cache, HttpResponse response, CancellationToken cancel) =>
+        renders.MapGet("/{id}/frames/{frame:int}/small", async (string id, int frame, RenderStore store, HybridCache cache, HttpResponse response, CancellationToken cancel) =>
         {
-            var path = await queue.FileAsync(id, frame, cancel);
+            var path = await store.FileAsync(id, frame, cancel);
             var small = await cache.GetOrCreateAsync($"{id}/{frame}/small", stop => ValueTask.FromResult(Picture.SmallPng(path, 160)), cancellationToken: cancel);
             response.Headers.CacheControl = "private, max-age=31536000, immutable";
             return TypedResults.Bytes(small, "image/png");
@@ -78,13 +78,13 @@ internal static class RenderEndpoints
             return new FilmView($"/api/renders/{id}/film{format.Ending}", held);
         }).WithName("MakeFilm");
 
-        renders.MapGet("/{id}/film", (string id, RenderQueue queue, Film film, CancellationToken cancel) => FilmAsync(id, FilmFormat.Mp4.Ending, queue, film, cancel)).WithName("FetchMp4");
+        renders.MapGet("/{id}/film", (string id, RenderStore store, Film film, CancellationToken cancel) => FilmAsync(id, FilmFormat.Mp4.Ending, store, film, cancel)).WithName("FetchMp4");
 
         renders.MapGet("/{id}/film{ending}", FilmAsync).WithName("FetchFilm");
 
-        static async Task<PhysicalFileHttpResult> FilmAsync(string id, string ending, RenderQueue queue, Film film, CancellationToken cancel)
+        static async Task<PhysicalFileHttpResult> FilmAsync(string id, string ending, RenderStore store, Film film, CancellationToken cancel)
         {
-            var row = await queue.GetAsync(id, cancel);
+            var row = await store.GetAsync(id, cancel);
             var format = FilmFormat.All.FirstOrDefault(f => f.Ending == ending) ?? throw new Store.NotFoundException("film", id + ending);
             var path = film.PathOf(id, format);
             if (!File.Exists(path))

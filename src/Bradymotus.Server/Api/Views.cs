@@ -3,6 +3,7 @@ using System.Text.Json;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
+using Bradymotus.Server.Rendering;
 using Bradymotus.Server.Store;
 
 namespace Bradymotus.Server.Api;
@@ -81,24 +82,26 @@ public sealed record FilmRequest(int Times = 1, string Format = "mp4");
 public sealed record KeepRequest(bool Kept);
 
 /// <summary>A rendered sequence. Of two views of one, that with the larger <paramref name="Version"/> was read later and knows more.</summary>
+/// <param name="Frames">The frames that it shall have, as <c>0-90/2</c>.</param>
+/// <param name="FrameCount">So many are these.</param>
+/// <param name="Done">So many of them are done.</param>
+/// <param name="DoneRanges">Which: all that it shall have between a first and a last.</param>
 public sealed record RenderView(
     string Id, long Version, string ShotId, string ShotName, int ShotRevision, string Frames, int Width, int Height, string Quality, string? Camera,
     string FileName, double FramesPerSecond, DateTime Created, string State, string? Message, bool Kept, bool Removed,
-    IReadOnlyList<RenderFrameView> FrameList, int Done, double MillisecondsPerFrame, double? SecondsLeft)
+    int FrameCount, int Done, IReadOnlyList<FrameSpan> DoneRanges, double MillisecondsPerFrame, double? SecondsLeft)
 {
-    public static RenderView Of(RenderRow r, long version)
+    public static RenderView Of(RenderSummary summary, long version)
     {
-        var frames = r.FrameRows.OrderBy(f => f.Frame).Select(f => new RenderFrameView(f.Frame, f.State == RenderState.Done, Math.Round(f.Milliseconds, 1))).ToList();
-        var done = frames.Where(f => f.Done).ToList();
-        var each = done.Count > 0 ? done.Average(f => f.Milliseconds) : 0;
-        var left = r.State is RenderState.Queued or RenderState.Running && done.Count > 0 ? each * (frames.Count - done.Count) / 1000 : (double?)null;
+        var (r, steps, done, ranges, each) = summary;
+        var left = r.State is RenderState.Queued or RenderState.Running && done > 0 ? each * (steps.Count - done) / 1000 : (double?)null;
         return new(r.Id, version, r.ShotId, r.ShotName, r.ShotRevision, r.Frames, r.Width, r.Height, Json.Camel(r.Quality), r.Camera,
-            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, r.Deleted is not null, frames, done.Count, Math.Round(each, 1), left);
+            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, r.Deleted is not null, steps.Count, done, [.. ranges.Select(f => new FrameSpan(f.First, f.Last))], Math.Round(each, 1), left);
     }
 }
 
-/// <summary>One frame of it.</summary>
-public sealed record RenderFrameView(int Frame, bool Done, double Milliseconds);
+/// <summary>Frames from one to another, both included.</summary>
+public sealed record FrameSpan(int First, int Last);
 
 /// <summary>Members by their names; numbers, which would be taken whatever they are, are refused.</summary>
 public sealed class NamedEnumConverter<T>() : System.Text.Json.Serialization.JsonStringEnumConverter<T>(allowIntegerValues: false)

@@ -8,7 +8,7 @@ using FFMpegCore.Exceptions;
 namespace Bradymotus.Server.Rendering;
 
 /// <summary>A sequence of pictures as a film, by the ffmpeg of the system.</summary>
-public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer announcer)
+public sealed class Film(RenderStore renders, DataFolder folder, Live.Announcer announcer)
 {
     /// <summary>Makes the film of a sequence, as long as its range at its rate.</summary>
     /// <param name="times">How often the sequence plays, one after the other.</param>
@@ -21,7 +21,7 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
             throw new Refusal($"A film cannot repeat {times} times: choose 1 to 100.");
         }
         var row = await renders.GetAsync(renderId, cancel);
-        var frames = FramesOf(row);
+        var frames = await FramesOfAsync(row, cancel);
         var path = PathOf(renderId, format);
         var shot = renders.ShotOf(row);
         string? sound = null;
@@ -49,12 +49,12 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
 
     private static string PartOf(string path) => $"{path}.{Guid.NewGuid():N}.part.pcm";
 
-    private FilmFrames FramesOf(RenderRow row)
+    private async Task<FilmFrames> FramesOfAsync(RenderRow row, CancellationToken cancel)
     {
         var names = new FileNamePattern(row.FileName);
-        var states = row.FrameRows.ToDictionary(f => f.Frame, f => f.State);
-        return FilmFrames.Of([.. states.Keys.Order()], FrameSteps.Parse(row.Frames).Range.Last,
-            f => states[f] == RenderState.Done ? Path.Combine(folder.Render(row.Id), names.Name(f)) : null);
+        var steps = FrameSteps.Parse(row.Frames);
+        var done = (await renders.DoneAsync(row.Id, cancel)).ToHashSet();
+        return FilmFrames.Of([.. steps.Frames()], steps.Range.Last, f => done.Contains(f) ? Path.Combine(folder.Render(row.Id), names.Name(f)) : null);
     }
 
     /// <summary>What is heard under the finished pictures of a sequence, each as long as in a film of them, as a WAV that is gone once it is closed; null where that is nothing.</summary>
@@ -63,14 +63,14 @@ public sealed class Film(RenderQueue renders, DataFolder folder, Live.Announcer 
     {
         var row = await renders.GetAsync(renderId, cancel);
         var shot = renders.ShotOf(row);
-        if (!SoundMix.IsAny(shot) || !row.FrameRows.Any(f => f.State == RenderState.Done))
+        if (!SoundMix.IsAny(shot) || (await renders.DoneAsync(renderId, cancel)).Count == 0)
         {
             return null;
         }
         var path = PartOf(Path.Combine(folder.Render(renderId), "sound"));
         try
         {
-            await SoundMix.WriteAsync(path, shot, FramesOf(row).Frames, row.FramesPerSecond, folder.Assets.Read, isBare: false, cancel);
+            await SoundMix.WriteAsync(path, shot, (await FramesOfAsync(row, cancel)).Frames, row.FramesPerSecond, folder.Assets.Read, isBare: false, cancel);
             return new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16, FileOptions.Asynchronous | FileOptions.DeleteOnClose);
         }
         catch

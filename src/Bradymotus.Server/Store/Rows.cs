@@ -124,8 +124,6 @@ public sealed class RenderRow
 
     /// <summary>When it was put away; its pictures go a day later.</summary>
     public DateTime? Deleted { get; set; }
-
-    public ICollection<RenderFrameRow> FrameRows { get; init; } = new HashSet<RenderFrameRow>();
 }
 
 /// <summary>One frame of a sequence.</summary>

@@ -41,7 +41,7 @@ public sealed class StoreContext(DbContextOptions<StoreContext> options) : DbCon
         modelBuilder.Entity<JournalRow>().HasIndex(j => new { j.ShotId, j.EntryId }).IsUnique();
         modelBuilder.Entity<JournalRow>().HasIndex(j => new { j.ShotId, j.Needs });
         modelBuilder.Entity<RenderFrameRow>().HasKey(f => new { f.RenderId, f.Frame });
-        modelBuilder.Entity<RenderRow>().HasMany(r => r.FrameRows).WithOne().HasForeignKey(f => f.RenderId);
+        modelBuilder.Entity<RenderRow>().HasMany<RenderFrameRow>().WithOne().HasForeignKey(f => f.RenderId);
         modelBuilder.Entity<RenderRow>().HasIndex(r => r.ShotId);
         modelBuilder.Entity<RenderRow>().Property(r => r.State).HasConversion<string>().HasMaxLength(20);
         modelBuilder.Entity<RenderFrameRow>().Property(f => f.State).HasConversion<string>().HasMaxLength(20);

@@ -90,7 +90,7 @@
         {#if r.done > 0}
           <img
             class="h-12 w-20 shrink-0 rounded-sm object-cover"
-            src="/api/renders/{r.id}/frames/{r.frameList.find((f) => f.done)?.frame}/small"
+            src="/api/renders/{r.id}/frames/{r.doneRanges[0]?.first}/small"
             alt=""
           />
         {:else}<span class="h-12 w-20 shrink-0 rounded-sm bg-base-300"></span>{/if}
@@ -103,15 +103,11 @@
         </span>
       </button>
       {#if r.state === 'running' || r.state === 'queued'}
-        <progress
-          class="progress mt-2 w-full progress-primary"
-          value={r.done}
-          max={r.frameList.length}
-          aria-label="Rendered"
+        <progress class="progress mt-2 w-full progress-primary" value={r.done} max={r.frameCount} aria-label="Rendered"
         ></progress>
         <div class="flex items-center justify-between">
           <span data-testid="progress"
-            >{r.done} of {r.frameList.length}{r.done
+            >{r.done} of {r.frameCount}{r.done
               ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each`
               : ''}{r.secondsLeft != null ? ` · ${remaining(r.secondsLeft)}` : ''}</span
           >
@@ -120,7 +116,7 @@
       {:else}
         {#if r.message}<p class="mt-1 rounded-field bg-error/20 p-1" role="alert">{r.message}</p>{/if}
         <p class="mt-1 text-base-content/75">
-          {r.done} of {r.frameList.length}{r.done ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each` : ''}
+          {r.done} of {r.frameCount}{r.done ? ` · ${(r.millisecondsPerFrame / 1000).toFixed(2)} s each` : ''}
         </p>
         <div class="mt-1 flex items-center gap-0.5">
           {#if r.state !== 'done'}<button

@@ -13,7 +13,7 @@
   import { run, tip } from '../state/commands';
   import { preferences } from '../state/preferences.svelte';
   import { ui } from '../state/ui.svelte';
-  import { lastOf } from '../state/frameSteps';
+  import { lastOf, plannedOf } from '../state/frameSteps';
   import { SequenceSound } from './sequenceSound.svelte';
   import { endOf, pictureAt, timeOf } from './sequenceTime';
 
@@ -29,12 +29,13 @@
   const pictures = new Map<string, ImageBitmap>();
   let loaded = $state(0);
 
-  const frames = $derived(sequence.frameList.filter((f) => f.done).map((f) => f.frame));
+  const planned = $derived(plannedOf(sequence));
+  const frames = $derived(planned.filter((f) => f.done).map((f) => f.frame));
   const frame = $derived(frames.length > 0 ? frames[Math.min(at, frames.length - 1)] : null);
   const key = (id: string, f: number) => `${id}/${f}`;
   const isComing = $derived(['queued', 'running'].includes(sequence.state));
-  const last = $derived(lastOf(sequence.frames) ?? sequence.frameList.at(-1)?.frame ?? 0);
-  const time = $derived(timeOf(sequence.frameList, last, !isComing));
+  const last = $derived(lastOf(sequence.frames) ?? 0);
+  const time = $derived(timeOf(planned, last, !isComing));
 
   // Decoded pictures are large: of a long sequence those are kept that come next.
   const mostBytes = 600e6;
@@ -51,7 +52,7 @@
 
   /** The pictures to have at hand, the shown one first. */
   function wanted(): { id: string; frame: number }[] {
-    const there = new Set(other?.frameList.filter((f) => f.done).map((f) => f.frame));
+    const there = new Set(other && plannedOf(other).flatMap((f) => (f.done ? f.frame : [])));
     const list = [];
     for (let i = 0; i < Math.min(room, frames.length); i++) {
       const f = frames[(((at + i * direction) % frames.length) + frames.length) % frames.length];

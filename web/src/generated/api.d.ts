@@ -873,6 +873,13 @@ export interface components {
         FolderView: {
             path: string;
         };
+        /** @description Frames from one to another, both included. */
+        FrameSpan: {
+            /** Format: int32 */
+            first: number;
+            /** Format: int32 */
+            last: number;
+        };
         /** @description How one side of a key points. All kinds but FreeHandle reach a third of the segment. */
         Handle: components["schemas"]["HandleAutoHandle"] | components["schemas"]["HandleSmoothHandle"] | components["schemas"]["HandleFlatHandle"] | components["schemas"]["HandleStraightHandle"] | components["schemas"]["HandleFreeHandle"];
         /**
@@ -1527,14 +1534,6 @@ export interface components {
              */
             seconds: number;
         };
-        /** @description One frame of it. */
-        RenderFrameView: {
-            /** Format: int32 */
-            frame: number;
-            done: boolean;
-            /** Format: double */
-            milliseconds: number;
-        };
         /** @description What shall be rendered. */
         RenderOrder: {
             shotId: string;
@@ -1556,6 +1555,7 @@ export interface components {
             shotName: string;
             /** Format: int32 */
             shotRevision: number;
+            /** @description The frames that it shall have, as `0-90/2`. */
             frames: string;
             /** Format: int32 */
             width: number;
@@ -1572,9 +1572,18 @@ export interface components {
             message: null | string;
             kept: boolean;
             removed: boolean;
-            frameList: components["schemas"]["RenderFrameView"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description So many are these.
+             */
+            frameCount: number;
+            /**
+             * Format: int32
+             * @description So many of them are done.
+             */
             done: number;
+            /** @description Which: all that it shall have between a first and a last. */
+            doneRanges: components["schemas"]["FrameSpan"][];
             /** Format: double */
             millisecondsPerFrame: number;
             /** Format: double */

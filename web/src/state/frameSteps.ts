@@ -8,6 +8,23 @@ export function lastOf(range: string): number | null {
   return m ? Number(m[2] ?? m[1]) : null;
 }
 
+/** The frames that a sequence shall have, rising, and which of them are done. */
+export function plannedOf(sequence: {
+  frames: string;
+  doneRanges: readonly { first: number; last: number }[];
+}): { frame: number; done: boolean }[] {
+  const m = /^(-?\d+)(?:-(-?\d+))?(?:\/(\d+))?$/.exec(sequence.frames);
+  if (!m) return [];
+  const [first, last, step] = [Number(m[1]), Number(m[2] ?? m[1]), Number(m[3] ?? 1)];
+  const planned = [];
+  let at = 0;
+  for (let frame = first; frame <= last; frame += step) {
+    while (at < sequence.doneRanges.length && sequence.doneRanges[at].last < frame) at++;
+    planned.push({ frame, done: at < sequence.doneRanges.length && sequence.doneRanges[at].first <= frame });
+  }
+  return planned;
+}
+
 /** How many frames that is, and how it is said to the server; or what is wrong with it. */
 export function framesOf(range: string, step: number): { count: number; text: string } | { wrong: string } {
   const m = /^\s*(-?\d{1,9})\s*(?:[-–]\s*(-?\d{1,9})\s*)?(?:\/\s*(\d{1,9})\s*)?$/.exec(range);
