@@ -34,7 +34,7 @@ public sealed class AssetFolder
     /// <summary>What shots ask for; meshes are read once as long as they are in use.</summary>
     public ShotAssets ForShots { get; }
 
-    /// <summary>Whether an asset is there. What has been there once stays.</summary>
+    /// <summary>Whether an asset is there. What has been there once stays, but what <see cref="Remove"/> takes out.</summary>
     public bool Has(string name)
     {
         if (_known.ContainsKey(name))
@@ -54,7 +54,7 @@ public sealed class AssetFolder
     /// <summary>Puts an asset in, whole or not at all.</summary>
     public void Put(Asset asset)
     {
-        if (Has(asset.Name))
+        if (IsThere(asset.Name))
         {
             return;
         }
@@ -90,11 +90,37 @@ public sealed class AssetFolder
                 }
                 bytes.Flush(flushToDisk: true);
             }
-            if (!Has(name))
+            if (!IsThere(name))
             {
                 File.Move(file, Path.Combine(_folder, Path.GetFileName(file)), overwrite: true);
             }
         }
+    }
+
+    /// <summary>The assets that were put in, or put in again, before a time.</summary>
+    public IEnumerable<string> OlderThan(DateTime utc) => !Directory.Exists(_folder) ? [] : new DirectoryInfo(_folder).EnumerateFiles()
+        .Where(f => Asset.Endings.Contains(f.Extension) && AssetShape.IsName(Path.GetFileNameWithoutExtension(f.Name)) && f.LastWriteTimeUtc < utc && f.LinkTarget is null)
+        .Select(f => Path.GetFileNameWithoutExtension(f.Name)).ToList();
+
+    /// <summary>Removes an asset, unless it was put in again since a time.</summary>
+    public void Remove(string name, DateTime utc)
+    {
+        if (Find(name) is { } path && File.GetLastWriteTimeUtc(path) < utc)
+        {
+            _known.TryRemove(name, out _);
+            File.Delete(path);
+        }
+    }
+
+    /// <summary>Whether it is there; if so it counts as put in now.</summary>
+    private bool IsThere(string name)
+    {
+        if (!Has(name) || Find(name) is not { } path)
+        {
+            return false;
+        }
+        File.SetLastWriteTimeUtc(path, DateTime.UtcNow);
+        return true;
     }
 
     private string? Find(string name) => Asset.Endings.Select(e => Path.Combine(_folder, name + e)).FirstOrDefault(File.Exists);

@@ -74,6 +74,8 @@ public static class BradymotusServer
         builder.Services.AddSingleton<SavedShelf>();
         builder.Services.AddSingleton<Thumbnails>();
         builder.Services.AddSingleton<Announcer>();
+        builder.Services.AddSingleton<Housekeeping>();
+        builder.Services.AddHostedService(s => s.GetRequiredService<Housekeeping>());
         builder.Services.AddSingleton<RenderStore>();
         builder.Services.AddSingleton<RenderNews>();
         builder.Services.AddSingleton<RenderWorker>();

@@ -358,7 +358,7 @@ public class FirmnessTests
         foreach (var (status, body) in new[] { await server.EditAsync(id, 0, Lift(1)), await server.SendAsync(HttpMethod.Post, "/api/renders", new { shotId = id, frames = "0", width = 16, height = 9, quality = "draft" }) })
         {
             Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
-            Assert.Contains("put away", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
+            Assert.Contains("in the trash", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
         }
     }
 
@@ -598,7 +598,7 @@ public class FirmnessTests
             Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
             Assert.Contains("kept", body.GetProperty("detail").GetString(), StringComparison.Ordinal);
         }
-        // As an earlier version has left it: the shot in the row itself, a frame to do, and put away long ago although it is kept.
+        // As an earlier version has left it: the shot in the row itself, a frame to do, and in the trash for long although it is kept.
         var asset = Directory.GetFiles(Path.Combine(folder, "assets"), "*.json").Single();
         var json = (await File.ReadAllTextAsync(asset)).Replace("'", "''", StringComparison.Ordinal);
         File.Delete(asset);

@@ -467,7 +467,10 @@ describe('render settings', () => {
     await user.click(screen.getByRole('button', { name: 'Quarter' }));
     await user.click(screen.getByLabelText(/It is/));
     expect(screen.getByTestId('estimate').textContent).toContain('119 frames of 320×180');
-    answers.set('POST /api/renders', { status: 200, body: { id: 'new', shotId: 'shot', frameCount: 4, doneRanges: [], done: 0 } });
+    answers.set('POST /api/renders', {
+      status: 200,
+      body: { id: 'new', shotId: 'shot', frameCount: 4, doneRanges: [], done: 0 },
+    });
     await user.click(screen.getByRole('button', { name: 'Render 0-118' }));
     await waitFor(() => expect(onordered).toHaveBeenCalledWith('new'));
     expect(ordered()).toEqual([
@@ -509,6 +512,58 @@ describe('render settings', () => {
     render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
     // Four times the pixels, 120 frames: 250 ms × 4 × 120.
     expect(screen.getByTestId('estimate').textContent).toContain('about 2 min');
+  });
+});
+
+describe('the room that the library takes', () => {
+  const shot = (id: string, name: string) => ({ id, name, created: '', changed: '2026-01-01T10:00:00Z', revision: 1 });
+  const room = {
+    database: 2_100_000,
+    assets: 88_000_000,
+    renders: 3_200_000_000,
+    free: 63e9,
+    trashCount: 2,
+    trash: 1.5e6,
+  };
+  /** What the server says the next time it is asked. */
+  const trash = (...names: string[]) => {
+    answers.set('GET /api/room', { status: 200, body: room });
+    answers.set('GET /api/shots', { status: 200, body: names.map((n) => shot(n.toLowerCase(), n)) });
+  };
+  const click = async (name: string | RegExp) => user.click(await screen.findByRole('button', { name }));
+
+  it('is said, and what is in the trash can be restored', async () => {
+    const onrestore = vi.fn();
+    trash('Mole', 'Pier');
+    render(await panel('panels/LibraryRoom'), { shots: [], onrestore });
+    expect((await screen.findByText(/2.1 MB/)).textContent).toMatch(/88 MB.*3.2\s+GB.*63.0 GB free/s);
+    await click('Trash (2, 1.5 MB)');
+    trash('Mole');
+    await user.click(within(screen.getByText('Pier').closest('li')!).getByRole('button', { name: 'Restore' }));
+    await waitFor(() => expect(screen.queryByText('Pier')).toBeNull());
+    expect(sent.filter((s) => s.method !== 'GET').map((s) => `${s.method} ${s.path}`)).toEqual([
+      'POST /api/shots/pier/undelete',
+    ]);
+    expect(onrestore).toHaveBeenCalledOnce();
+  });
+
+  it('is given back only when one is sure, and a refusal is shown', async () => {
+    trash('Mole', 'Pier');
+    render(await panel('panels/LibraryRoom'), { shots: [], onrestore: () => undefined });
+    await click(/^Trash/);
+    await click('Empty trash …');
+    await click('Cancel');
+    expect(sent.filter((s) => s.method !== 'GET')).toEqual([]);
+    await click('Empty trash …');
+    trash('Mole', 'Pier');
+    answers.set('DELETE /api/shots/trash', { status: 507, body: { detail: 'The disk is full: make room.' } });
+    await click('Empty trash');
+    expect((await screen.findByRole('alert')).textContent).toBe('The disk is full: make room.');
+    expect(screen.getByText('Mole')).toBeTruthy();
+    await click('Empty trash …');
+    trash();
+    await click('Empty trash');
+    await waitFor(() => expect(screen.queryByRole('button', { name: /^Trash/ })).toBeNull());
   });
 });
 

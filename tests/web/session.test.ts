@@ -631,7 +631,7 @@ describe('renders', () => {
     session.renders.take(view('c', 0, 41));
     session.renders.take(view('d', 1, 42, true));
     await asked;
-    // The one that is gone was put away while nothing was heard.
+    // The one that is gone went into the trash while nothing was heard.
     expect(listed()).toEqual([
       ['c', 0],
       ['b', 9],

@@ -97,6 +97,15 @@ internal static class ShotEndpoints
             return TypedResults.NoContent();
         }).WithName("UndeleteShot");
 
+        shots.MapDelete("/trash", async (ShotLibrary library, Housekeeping housekeeping, CancellationToken cancel) =>
+        {
+            await library.EmptyTrashAsync(cancel);
+            await housekeeping.SweepAsync(cancel);
+            return TypedResults.NoContent();
+        }).WithName("EmptyTrash");
+
+        app.MapGet("/api/room", (Housekeeping housekeeping, CancellationToken cancel) => housekeeping.MeasureAsync(cancel)).WithTags("Shots").WithName("Room");
+
         shots.MapGet("/{id}/file", async Task<IResult> (string id, ShotLibrary library, DataFolder folder, CancellationToken cancel) =>
         {
             var (shot, _) = await library.CurrentAsync(id, cancel);

@@ -64,7 +64,7 @@ public sealed partial class Thumbnails(HybridCache cache, DataFolder folder, Tim
         }
     }
 
-    /// <summary>Puts one away, and takes out those that nobody has asked for longest. That it cannot be kept, as on a full disk, is no reason not to show it.</summary>
+    /// <summary>Keeps one, and takes out those that nobody has asked for longest. That it cannot be kept, as on a full disk, is no reason not to show it.</summary>
     private async Task KeepAsync(string file, byte[] made, CancellationToken cancel)
     {
         var part = $"{file}.{Guid.NewGuid():n}.part";

@@ -38,7 +38,7 @@ public sealed class Announcer(IHubContext<LiveHub> hub)
     /// <summary>A shot has a newer revision.</summary>
     public Task JournalAsync(string shotId, int revision) => hub.Clients.Group(shotId).SendAsync("journal", shotId, revision);
 
-    /// <summary>A render has gone on, or was put away.</summary>
+    /// <summary>A render has gone on, or went into the trash.</summary>
     public Task RenderAsync(RenderView view) => hub.Clients.All.SendAsync("render", view);
 
     /// <summary>What tells so much of a job, from 0 to 1, under the name that a window gave it; null where it gave none.</summary>

@@ -45,7 +45,7 @@ public sealed class RenderStore(IDbContextFactory<StoreContext> contexts, DataFo
         await all.CommitAsync(cancel);
     }
 
-    /// <summary>The newest of a shot, or of all; none that was put away.</summary>
+    /// <summary>The newest of a shot, or of all; none that is in the trash.</summary>
     /// <returns>What is known, and a number that is larger than all before, of earlier runs of the server too.</returns>
     public Task<(List<RenderSummary> Rows, long Version)> ListAsync(string? shotId, CancellationToken cancel) =>
         ReadAsync(renders => renders.Where(r => r.Deleted == null && (shotId == null || r.ShotId == shotId)).OrderByDescending(r => r.Created).Take(200), cancel);

@@ -15,7 +15,7 @@ public sealed class ShotRow
 
     public DateTime Changed { get; set; }
 
-    /// <summary>When it was put away; null while it is in the library.</summary>
+    /// <summary>When it went into the trash; null while it is in the library.</summary>
     public DateTime? Deleted { get; set; }
 
     /// <summary>The newest line of the journal.</summary>
@@ -122,7 +122,7 @@ public sealed class RenderRow
     /// <summary>Marked to be kept when old sequences are cleared away.</summary>
     public bool Kept { get; set; }
 
-    /// <summary>When it was put away; its pictures go a day later.</summary>
+    /// <summary>When it went into the trash; its pictures go a day later.</summary>
     public DateTime? Deleted { get; set; }
 }
 
@@ -167,7 +167,7 @@ public sealed class SavedRow
 
     public DateTime Created { get; init; }
 
-    /// <summary>When it was put away; null while it is on the shelf.</summary>
+    /// <summary>When it went into the trash; null while it is on the shelf.</summary>
     public DateTime? Deleted { get; set; }
 
     /// <summary>How many pictures lie beside each other in <see cref="SavedPictureRow.Bytes"/>; 0 where there are none.</summary>

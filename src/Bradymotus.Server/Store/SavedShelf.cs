@@ -80,7 +80,7 @@ public sealed class SavedShelf(IDbContextFactory<StoreContext> contexts, Foreign
         return ChangeAsync(id, row => row.Name = name, cancel);
     }
 
-    /// <summary>Puts one away, or back on the shelf.</summary>
+    /// <summary>Puts one into the trash, or back on the shelf.</summary>
     /// <exception cref="NotFoundException">There is none of this id.</exception>
     public Task<SavedRow> SetDeletedAsync(string id, bool deleted, CancellationToken cancel) =>
         ChangeAsync(id, row => row.Deleted = deleted ? clock.GetUtcNow().UtcDateTime : null, cancel);

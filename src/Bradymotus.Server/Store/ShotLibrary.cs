@@ -60,12 +60,12 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
     public Task<(Shot Shot, int Revision)> CurrentAsync(string id, CancellationToken cancel) =>
         WithAsync(id, (_, open) => Task.FromResult((open.History!.Current, open.History.Revision)), cancel);
 
-    /// <summary>The current state, of a shot that has not been put away.</summary>
+    /// <summary>The current state, of a shot that is not in the trash.</summary>
     /// <exception cref="NotFoundException">There is no such shot.</exception>
-    /// <exception cref="Refusal">It was put away.</exception>
+    /// <exception cref="Refusal">It is in the trash.</exception>
     public Task<(Shot Shot, int Revision)> InUseAsync(string id, CancellationToken cancel) => WithAsync(id, async (db, open) =>
     {
-        RefusePutAway(await db.Shots.AsNoTracking().SingleAsync(s => s.Id == id, cancel));
+        RefuseTrashed(await db.Shots.AsNoTracking().SingleAsync(s => s.Id == id, cancel));
         return (open.History!.Current, open.History.Revision);
     }, cancel);
 
@@ -90,13 +90,13 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
     /// <summary>Appends to the journal. All entries are taken, or none; one that is there already, by its id, is not taken again.</summary>
     /// <param name="revision">The revision that the sender knew as the newest.</param>
     /// <exception cref="StaleException">There are lines that the sender did not know and has not sent; with what was missed.</exception>
-    /// <exception cref="Refusal">An entry cannot be applied, or takes too long, or the shot was put away.</exception>
+    /// <exception cref="Refusal">An entry cannot be applied, or takes too long, or the shot is in the trash.</exception>
     public Task<int> AppendAsync(string id, int revision, IReadOnlyList<JournalEntry> entries, CancellationToken cancel) => WithAsync(id, async (db, open) =>
     {
         var ids = entries.Select(e => e.Id).OfType<string>().ToHashSet();
         CheckIds(entries, ids);
         var row = await db.Shots.SingleAsync(s => s.Id == id, cancel);
-        RefusePutAway(row);
+        RefuseTrashed(row);
         var history = open.History!;
         if (revision != history.Revision)
         {
@@ -123,13 +123,33 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
         return await AddAsync(shot with { Name = Names.Free(shot.Name, taken.Contains) }, cancel);
     }
 
-    /// <summary>Puts a shot away, or brings it back. Nothing is erased.</summary>
+    /// <summary>Puts a shot into the trash, or takes it back. Nothing is erased.</summary>
     public async Task SetDeletedAsync(string id, bool deleted, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var row = await db.Shots.SingleOrDefaultAsync(s => s.Id == id, cancel) ?? throw new NotFoundException("shot", id);
         row.Deleted = deleted ? clock.GetUtcNow().UtcDateTime : null;
         await db.SaveChangesAsync(cancel);
+    }
+
+    /// <summary>Erases the shots in the trash, with their histories. What was rendered of them stays.</summary>
+    public async Task EmptyTrashAsync(CancellationToken cancel)
+    {
+        foreach (var shot in await ListAsync(deleted: true, cancel))
+        {
+            await WithAsync(shot.Id, async (db, open) =>
+            {
+                // It may have been taken back meanwhile.
+                if (await db.Shots.Where(s => s.Id == shot.Id && s.Deleted != null).ExecuteDeleteAsync(cancel) > 0)
+                {
+                    // A shot whose row is gone cannot be opened: the rest may follow.
+                    await db.Snapshots.Where(s => s.ShotId == shot.Id).ExecuteDeleteAsync(CancellationToken.None);
+                    await db.Journal.Where(j => j.ShotId == shot.Id).ExecuteDeleteAsync(CancellationToken.None);
+                    Close(shot.Id, open);
+                }
+                return true;
+            }, cancel);
+        }
     }
 
     private async Task StoreAsync(StoreContext db, ShotRow row, Open open, List<JournalEntry> entries, CancellationToken cancel)
@@ -228,11 +248,11 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
         }
     }
 
-    private static void RefusePutAway(ShotRow row)
+    private static void RefuseTrashed(ShotRow row)
     {
         if (row.Deleted is not null)
         {
-            throw new Refusal($"The shot “{row.Name}” was put away: bring it back from the library first.");
+            throw new Refusal($"The shot “{row.Name}” is in the trash: restore it from the library first.");
         }
     }
 

@@ -11,6 +11,7 @@
   import { session } from '../state/session.svelte';
   import { ui } from '../state/ui.svelte';
   import Dialog from './Dialog.svelte';
+  import LibraryRoom from './LibraryRoom.svelte';
   import { focused } from './focus';
 
   let shots = $state.raw<ShotView[]>([]);
@@ -199,4 +200,5 @@
         No shots yet. Give one a name above, or drop a shot file here.
       </p>{/each}
   </div>
+  <LibraryRoom {shots} onrestore={() => void load()} />
 </Dialog>

@@ -13,7 +13,7 @@ export class Renders {
 
   private shotId: string | null = null;
   private report: (part: number) => void = () => undefined;
-  /** How new what is known of each is, of those that were put away too. Answers and news come by two ways, in any order. */
+  /** How new what is known of each is, of those that are in the trash too. Answers and news come by two ways, in any order. */
   private readonly versions = new Map<string, number>();
 
   /** Asks for those of a shot; from then on only they are taken. */
@@ -27,12 +27,12 @@ export class Renders {
     const renders = await take(api.GET('/api/renders', { params: { query: { shot } } })).catch(() => null);
     if (!renders || this.shotId !== shot) return;
     for (const view of renders) this.take(view);
-    // Put away while nothing was heard of it.
+    // Put into the trash while nothing was heard of it.
     const there = new Set(renders.map((r) => r.id));
     this.list = this.list.filter((r) => there.has(r.id) || !before.has(r));
   }
 
-  /** Takes up how far one is, or that it was put away. */
+  /** Takes up how far one is, or that it went into the trash. */
   take(view: RenderView) {
     if (view.shotId !== this.shotId || (this.versions.get(view.id) ?? -1) > view.version) return;
     this.versions.set(view.id, view.version);
