@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { svelteTesting } from '@testing-library/svelte/vite';
 import { defineConfig } from 'vitest/config';
@@ -8,6 +9,8 @@ export default defineConfig({
     include: ['../tests/web/**/*.test.ts', '../tests/outside/**/*.test.ts'],
     root: '.',
     // The engine is started anew by each file that needs it.
+    // Both processors of a small machine; by itself it would leave one.
+    maxWorkers: Math.max(2, availableParallelism() - 1),
     testTimeout: 30_000,
     hookTimeout: 60_000,
     server: { deps: { inline: [/three/], external: [/public\/engine/] } },
