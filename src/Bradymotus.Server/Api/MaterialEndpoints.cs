@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Text.Json;
 using Bradymotus.Core;
@@ -16,30 +15,27 @@ namespace Bradymotus.Server.Api;
 /// <summary>The shelf of materials.</summary>
 internal static class MaterialEndpoints
 {
-    // They never change while the program runs.
-    private static readonly ConcurrentDictionary<string, Lazy<byte[]>> Pictures = new();
-
     internal static void MapMaterials(this IEndpointRouteBuilder app)
     {
         var materials = app.MapGroup("/api/materials").WithTags("Materials");
 
         materials.MapGet("", () => MaterialShelf.All.Select(m => new ShelfView(m.Id, m.Name, Json.Element(ShotJson.Write(m)))).ToArray()).WithName("MaterialShelf");
 
-        materials.MapGet("/{name}/picture", async (string name, HttpResponse response) =>
+        materials.MapGet("/{name}/picture", async (string name, HttpResponse response, Thumbnails thumbnails, CancellationToken cancel) =>
         {
             var material = MaterialShelf.All.FirstOrDefault(m => m.Id == name) ?? throw new NotFoundException("material", name);
-            var picture = await Task.Run(() => Pictures.GetOrAdd(name, _ => new(() => PictureOf(material))).Value);
+            var picture = await thumbnails.OfSampleAsync($"materials/{name}", SampleOf(material), cancel);
             response.Headers.CacheControl = "private, max-age=3600";
             return TypedResults.Bytes(picture, "image/png");
         }).WithName("MaterialPicture");
     }
 
     /// <summary>A ball of the material on a floor, under a soft sky and one lamp.</summary>
-    private static byte[] PictureOf(Material material)
+    private static Shot SampleOf(Material material)
     {
         static ImmutableSortedDictionary<string, Channel> Channels(params (string Path, double Value)[] values) =>
             values.ToImmutableSortedDictionary(v => v.Path, v => new Channel(v.Value), StringComparer.Ordinal);
-        var shot = Shot.Empty("Sample") with
+        return Shot.Empty("Sample") with
         {
             Nodes =
             [
@@ -51,7 +47,6 @@ internal static class MaterialEndpoints
             Materials = [material, new("ground", "Ground", Channels(("look.color.r", 0.3), ("look.color.g", 0.32), ("look.color.b", 0.35), ("look.roughness", 0.8), ("map.color.scale.x", 8), ("map.color.scale.y", 8))) { Maps = [new(MapSlot.Color, new ChecksPattern())] }],
             World = Channels(("sky.strength", 0.7)),
         };
-        return new FrameRenderer(shot).Render(0, new(80, 80), Quality.Final, samples: 24).ToPng();
     }
 }
 

@@ -9,8 +9,8 @@ using Microsoft.Extensions.Logging;
 namespace Bradymotus.Server.Api;
 
 /// <summary>
-/// Small pictures of shots. Each is made once, however many ask for it at a time, one after the other, and kept in the data folder by what the
-/// shot is: one that looks the same, after an undo or as a copy, has it already. One that takes too long is left out.
+/// Small pictures of shots, and of materials as shots of a sample. Each is made once, however many ask for it at a time, one after the other, and kept
+/// in the data folder by what the shot is: one that looks the same, after an undo or as a copy, has it already. One that takes too long is left out.
 /// </summary>
 public sealed partial class Thumbnails(HybridCache cache, DataFolder folder, TimeProvider clock, ILogger<Thumbnails> log) : IDisposable
 {
@@ -25,11 +25,22 @@ public sealed partial class Thumbnails(HybridCache cache, DataFolder folder, Tim
     // Each uses every processor.
     private readonly SemaphoreSlim _gate = new(1);
 
-    /// <summary>A PNG file, or nothing where it could not be made in time.</summary>
-    public async Task<byte[]> OfAsync(string id, int revision, Shot shot, CancellationToken cancel) => await cache.GetOrCreateAsync(
-        $"{id}/{revision}", async stop =>
+    /// <summary>A picture of a shot as a PNG file, or nothing where it could not be made in time.</summary>
+    public Task<byte[]> OfAsync(string id, int revision, Shot shot, CancellationToken cancel)
+    {
+        var size = new PictureSize(384, Math.Clamp((int)(384 / shot.Size.Aspect), 1, 1024));
+        return KeptOrMadeAsync($"{id}/{revision}", shot, "", stop => Make(shot, (shot.Range.First + shot.Range.Last) / 2, size, Quality.Preview, 4, stop), cancel);
+    }
+
+    /// <summary>A picture of the first frame of a sample, square and with little grain.</summary>
+    /// <param name="name">What nothing else is called.</param>
+    public Task<byte[]> OfSampleAsync(string name, Shot sample, CancellationToken cancel) =>
+        KeptOrMadeAsync(name, sample, ".sample", stop => Make(sample, 0, new(80, 80), Quality.Final, 24, stop), cancel);
+
+    private async Task<byte[]> KeptOrMadeAsync(string key, Shot shot, string kind, Func<CancellationToken, byte[]> make, CancellationToken cancel) => await cache.GetOrCreateAsync(
+        key, async stop =>
         {
-            var file = Path.Combine(folder.Thumbnails, $"{Convert.ToHexStringLower(SHA256.HashData(ShotJson.WriteBytes(shot)))}.{Version}.png");
+            var file = Path.Combine(folder.Thumbnails, $"{Convert.ToHexStringLower(SHA256.HashData(ShotJson.WriteBytes(shot)))}.{Version}{kind}.png");
             if (await KeptAsync(file, stop) is { } kept)
             {
                 return kept;
@@ -37,7 +48,7 @@ public sealed partial class Thumbnails(HybridCache cache, DataFolder folder, Tim
             await _gate.WaitAsync(stop);
             try
             {
-                var made = await Task.Run(() => Make(shot, stop), stop);
+                var made = await Task.Run(() => make(stop), stop);
                 if (made.Length > 0)
                 {
                     await KeepAsync(file, made, stop);
@@ -89,15 +100,13 @@ public sealed partial class Thumbnails(HybridCache cache, DataFolder folder, Tim
 
     public void Dispose() => _gate.Dispose();
 
-    private byte[] Make(Shot shot, CancellationToken cancel)
+    private byte[] Make(Shot shot, int frame, PictureSize size, Quality quality, int samples, CancellationToken cancel)
     {
         using var limit = new CancellationTokenSource(Longest, clock);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel, limit.Token);
         try
         {
-            var height = Math.Clamp((int)(384 / shot.Size.Aspect), 1, 1024);
-            var frame = (shot.Range.First + shot.Range.Last) / 2;
-            return new FrameRenderer(shot, assets: folder.Assets.ForShots).Render(frame, new(384, height), Quality.Preview, samples: 4, cancel: stop.Token).ToPng();
+            return new FrameRenderer(shot, assets: folder.Assets.ForShots).Render(frame, size, quality, samples: samples, cancel: stop.Token).ToPng();
         }
         catch (Exception e) when (e is Refusal || (e is OperationCanceledException && !cancel.IsCancellationRequested))
         {

@@ -9,6 +9,7 @@
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import { api, take, type RenderView } from '../api/client';
   import NumberField from '../panels/NumberField.svelte';
+  import { picture } from '../panels/pictureQueue';
   import { session } from '../state/session.svelte';
   import { remaining } from '../state/work.svelte';
 
@@ -90,7 +91,7 @@
         {#if r.done > 0}
           <img
             class="h-12 w-20 shrink-0 rounded-sm object-cover"
-            src="/api/renders/{r.id}/frames/{r.doneRanges[0]?.first}/small"
+            {@attach picture(`/api/renders/${r.id}/frames/${r.doneRanges[0]?.first}/small`)}
             alt=""
           />
         {:else}<span class="h-12 w-20 shrink-0 rounded-sm bg-base-300"></span>{/if}

@@ -13,6 +13,7 @@
   import Dialog from './Dialog.svelte';
   import LibraryRoom from './LibraryRoom.svelte';
   import { focused } from './focus';
+  import { picture } from './pictureQueue';
 
   let shots = $state.raw<ShotView[]>([]);
   let error = $state('');
@@ -139,7 +140,7 @@
         >
           <img
             class="h-full w-full object-cover"
-            src="/api/shots/{shot.id}/thumbnail?revision={shot.revision}"
+            {@attach picture(`/api/shots/${shot.id}/thumbnail?revision=${shot.revision}`)}
             alt=""
             onerror={(e) => ((e.currentTarget as HTMLImageElement).hidden = true)}
           />

@@ -2,6 +2,7 @@
   // Materials to start from, and those of the shot: a click gives one to what is selected, a drag to what it is dropped on.
   import { assign, assignFromShelf, MATERIAL_DRAG, shelf } from '../state/materials';
   import { session } from '../state/session.svelte';
+  import { picture } from './pictureQueue';
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
 
@@ -31,10 +32,9 @@
           ondragstart={(e) => drag(e, 'shelf', item.id)}
         >
           <img
-            src="/api/materials/{item.id}/picture"
+            {@attach picture(`/api/materials/${item.id}/picture`)}
             alt=""
             class="aspect-square w-full rounded-field bg-base-300"
-            loading="lazy"
             draggable="false"
           />
           <span class="line-clamp-2 w-full text-center text-xs leading-tight">{item.name}</span>
