@@ -26,6 +26,7 @@ internal sealed class Session
     private double _frame;
     private bool _stale = true;
     private bool _structureChanged = true;
+    private bool _headChanged;
     private readonly HashSet<string> _changedNodes = [];
     private readonly HashSet<ChannelAddress> _changedCurves = [];
 
@@ -34,11 +35,13 @@ internal sealed class Session
         History = history;
         Shown = history.Current;
         Compiled = new CompiledShot(Shown);
+        // What only shots had that were open before would fill the memory of the page.
+        Meshes.Retain(Shown.Nodes.OfType<MeshNode>().Select(n => n.Shape).OfType<Core.Geometry.AssetShape>().Select(s => s.Asset).ToHashSet());
         _main = new(new FrameState(Compiled, Meshes) { Store = Kept }, new FrameBuffers());
         _main.Buffers.Fill(_main.State);
     }
 
-    /// <summary>The meshes that have come to this page, whatever shot asked for them.</summary>
+    /// <summary>The meshes that have come to this page for the shot that is open, and what was tried of others since.</summary>
     internal static ShotAssets Meshes { get; } = new();
 
     /// <summary>The motion paths that have been asked for.</summary>
@@ -273,8 +276,8 @@ internal sealed class Session
             keys.Add(address.ToString(), frames.Count - from);
         }
         NodeView[] nodes = _structureChanged ? [] : [.. _changedNodes.Select(Shown.FindNode).OfType<Node>().Select(n => NodeView.Of(Compiled, n))];
-        var view = new ChangesView(_structureChanged, nodes, keys);
-        _structureChanged = false;
+        var view = new ChangesView(_structureChanged, _headChanged && !_structureChanged ? HeadView.Of(Shown) : null, nodes, keys);
+        _structureChanged = _headChanged = false;
         _changedNodes.Clear();
         _changedCurves.Clear();
         return view;
@@ -289,7 +292,8 @@ internal sealed class Session
         }
         // All but what is looked at one by one.
         static Shot Head(Shot shot) => shot with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [] };
-        _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length || Head(before) != Head(after)
+        _headChanged |= Head(before) != Head(after);
+        _structureChanged = before.Nodes.Length != after.Nodes.Length || before.Materials.Length != after.Materials.Length
             || AreOther(before.Layers, after.Layers, (a, b) => a with { Channels = b.Channels } == b)
             || AreOther(before.Sounds, after.Sounds, (a, b) => a with { Channels = b.Channels } == b);
         for (var i = 0; i < after.Nodes.Length && !_structureChanged && before.Nodes != after.Nodes; i++)

@@ -110,7 +110,7 @@ public class SceneTests
         var data = JsonSerializer.SerializeToElement(view, JsonSerializerOptions.Web).GetProperty("nodes").EnumerateArray().Select(n => n.GetProperty("data")).ToList();
         Assert.Equal(shot.Nodes.Select(n => n.Id), view.Nodes.Select(n => n.Id));
         Assert.Equal(["group", "mesh", "camera", "sun", "lamp", "mesh", "mesh"], data.Select(n => n.GetProperty("kind").GetString()));
-        Assert.Equal("c", view.Camera);
+        Assert.Equal("c", view.Head.Camera);
         foreach (var owner in view.Owners)
         {
             foreach (var (spec, i) in view.Specs[owner.Specs].Select((s, i) => (s, i)))
@@ -237,5 +237,21 @@ public class SceneTests
         HashSet<string> taken = [wanted, "Buoy", "Buoy 2", "Buoy 3", "Buoy 5"];
         Assert.Equal(expected, Names.Free(wanted, taken.Contains));
         Assert.Equal("Pier", Names.Free("Pier", taken.Contains));
+    }
+
+    [Fact]
+    public void Of_meshes_and_bytes_that_are_held_only_those_that_are_needed_stay()
+    {
+        var assets = new ShotAssets();
+        var mesh = new BoxShape().Build();
+        assets.Put("kept", mesh);
+        assets.Put("gone", mesh);
+        assets.Put("picture", [1]);
+        assets.Retain(new HashSet<string> { "kept" });
+        Assert.Same(mesh, assets.Find("kept"));
+        Assert.Null(assets.Find("gone"));
+        Assert.Null(assets.Bytes("picture"));
+        assets.Put("gone", mesh);
+        Assert.Same(mesh, assets.Find("gone"));
     }
 }

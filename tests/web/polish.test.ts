@@ -415,6 +415,26 @@ describe('keys that are pasted', () => {
 });
 
 describe('markers', () => {
+  it('and the range of a shot are read by themselves: what is shown of its objects and keys stays the same', () => {
+    const { scene } = session.shot;
+    const { channels, nodes, layers } = scene;
+    const frames = session.shot.keysOf(lift);
+    const keyed = session.shot.keyed;
+    run('marker');
+    session.shot.commit({ kind: 'setShot', range: { first: 3, last: 77 } } as never);
+    expect(session.shot.scene).not.toBe(scene);
+    expect([session.shot.scene.first, session.shot.scene.last, session.shot.scene.markers.length]).toEqual([3, 77, 1]);
+    expect(session.shot.scene.channels).toBe(channels);
+    expect(session.shot.scene.nodes).toBe(nodes);
+    expect(session.shot.scene.layers).toBe(layers);
+    expect(session.shot.keysOf(lift)).toBe(frames);
+    expect(session.shot.keyed).toBe(keyed);
+    run('undo');
+    run('undo');
+    expect([session.shot.scene.first, session.shot.scene.markers]).toEqual([scene.first, []]);
+    expect(session.shot.scene.channels).toBe(channels);
+  });
+
   it('are put at the playhead, named, coloured, noted, gone to and removed', async () => {
     session.goTo(29);
     run('marker');

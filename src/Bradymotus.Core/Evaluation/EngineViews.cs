@@ -32,9 +32,10 @@ public sealed record EaseSamples(int Key, double[] Values);
 
 /// <summary>What is different since the page last asked.</summary>
 /// <param name="Structure">Objects came or went, or have other channels or another parent: everything has to be read again.</param>
+/// <param name="Head">Where the structure is the same, what the shot has besides its objects, if something of that is different.</param>
 /// <param name="Nodes">Where the structure is the same, the nodes that are different in something but their channels.</param>
 /// <param name="Keys">The channels whose curves are different, with how many keys they have; the frames of all of them come as bare numbers, in the same order.</param>
-public sealed record ChangesView(bool Structure, NodeView[] Nodes, Dictionary<string, int> Keys);
+public sealed record ChangesView(bool Structure, HeadView? Head, NodeView[] Nodes, Dictionary<string, int> Keys);
 
 /// <param name="Steps">Those after the revision that was asked for.</param>
 public sealed record HistoryView(int Revision, int Content, string? UndoLabel, string? RedoLabel, StepView[] Steps);

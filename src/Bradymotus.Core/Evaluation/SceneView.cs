@@ -6,16 +6,12 @@ using Bradymotus.Core.Serialization;
 namespace Bradymotus.Core.Evaluation;
 
 /// <summary>The structure of a shot as panels show it. Curves are not in it, only where their keys are.</summary>
-/// <param name="First">First frame of the range.</param>
-/// <param name="Last">Last frame of the range, inclusive.</param>
 /// <param name="Specs">What kinds of channels there are; owners of one kind share a list.</param>
 /// <param name="Keys">The frames of the keys of every channel that has a curve, by address.</param>
 /// <param name="Locked">The addresses of the channels that are locked.</param>
 /// <param name="Muted">The addresses of the channels whose curves have no say.</param>
 public sealed record SceneView(
-    string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
-    int Width, int Height, string? Camera, NodeView[] Nodes, MaterialView[] Materials,
-    ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked, string[] Muted, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, MeantFinding[] Meant, Layer[] Layers, Sound[] Sounds)
+    HeadView Head, NodeView[] Nodes, MaterialView[] Materials, ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked, string[] Muted, Layer[] Layers, Sound[] Sounds)
 {
     public static SceneView Of(CompiledShot compiled)
     {
@@ -35,11 +31,22 @@ public sealed record SceneView(
         }
         var keys = shot.AllSetChannels().Where(c => c.Channel.Curve is not null)
             .ToDictionary(c => c.Address.ToString(), c => c.Channel.Curve!.Keys.Select(k => k.Frame).ToArray());
-        return new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
-            shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id, nodes,
-            [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name, [.. m.Maps]))],
-            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())], [.. shot.AllSetChannels().Where(c => c.Channel.Muted).Select(c => c.Address.ToString())], shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Meant], [.. shot.Layers.Select(l => l with { Channels = null })], [.. shot.Sounds.Select(s => s with { Channels = null })]);
+        return new(HeadView.Of(shot), nodes, [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name, [.. m.Maps]))],
+            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())], [.. shot.AllSetChannels().Where(c => c.Channel.Muted).Select(c => c.Address.ToString())], [.. shot.Layers.Select(l => l with { Channels = null })], [.. shot.Sounds.Select(s => s with { Channels = null })]);
     }
+}
+
+/// <summary>What a shot has besides its objects, materials, layers and sounds: little, and read by itself when nothing else is different.</summary>
+/// <param name="First">First frame of the range.</param>
+/// <param name="Last">Last frame of the range, inclusive.</param>
+/// <param name="Camera">The id of the camera that renders see through.</param>
+public sealed record HeadView(
+    string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
+    int Width, int Height, string? Camera, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, MeantFinding[] Meant)
+{
+    public static HeadView Of(Shot shot) => new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
+        shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id,
+        shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Meant]);
 }
 
 /// <param name="Index">Its place in the buffers of a frame; see <see cref="FrameBuffers"/>.</param>

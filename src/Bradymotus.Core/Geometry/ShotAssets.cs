@@ -45,10 +45,23 @@ public sealed class ShotAssets(Func<string, Mesh?>? load = null, Func<string, by
     /// <summary>The bytes of an asset that is no mesh, or null where there is none.</summary>
     public byte[]? Bytes(string asset) => _heldBytes.GetValueOrDefault(asset) ?? bytes?.Invoke(asset);
 
-    /// <summary>Holds a mesh for good.</summary>
+    /// <summary>Lets go of what is held and not among some; whoever needs it puts it in again.</summary>
+    public void Retain(IReadOnlySet<string> assets)
+    {
+        foreach (var name in _held.Keys.Where(n => !assets.Contains(n)))
+        {
+            _held.TryRemove(name, out _);
+        }
+        foreach (var name in _heldBytes.Keys.Where(n => !assets.Contains(n)))
+        {
+            _heldBytes.TryRemove(name, out _);
+        }
+    }
+
+    /// <summary>Holds a mesh until <see cref="Retain"/> lets go of it.</summary>
     public void Put(string asset, Mesh mesh) => _held[asset] = mesh;
 
-    /// <summary>Holds the bytes of what is no mesh for good.</summary>
+    /// <summary>Holds the bytes of what is no mesh until <see cref="Retain"/> lets go of them.</summary>
     public void Put(string asset, byte[] its) => _heldBytes[asset] = its;
 
     private Mesh? Known(string asset) => _read.TryGetValue(asset, out var reference) && reference.TryGetTarget(out var mesh) ? mesh : null;

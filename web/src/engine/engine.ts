@@ -42,13 +42,17 @@ export type SurfaceMap = Omit<Schemas['SurfaceMap'], 'source' | 'projection'> & 
 /** A channel with its place among the values of a frame. */
 export type ChannelView = Schemas['ChannelSpec'] & { index: number; owner: string; address: string };
 
-export type SceneView = Omit<WireScene, 'nodes' | 'specs' | 'owners' | 'keys' | 'locked' | 'muted'> & {
-  locked: ReadonlySet<string>;
-  /** The addresses of the channels whose curves have no say. */
-  muted: ReadonlySet<string>;
-  nodes: NodeView[];
-  channels: Channels;
-};
+/** What a shot has besides its objects, materials, layers and sounds. */
+export type HeadView = WireScene['head'];
+
+export type SceneView = HeadView &
+  Omit<WireScene, 'head' | 'nodes' | 'specs' | 'owners' | 'keys' | 'locked' | 'muted'> & {
+    locked: ReadonlySet<string>;
+    /** The addresses of the channels whose curves have no say. */
+    muted: ReadonlySet<string>;
+    nodes: NodeView[];
+    channels: Channels;
+  };
 
 /** A number that a shape brings itself. */
 function standardOf(shape: unknown, path: string): number | undefined {
@@ -183,6 +187,8 @@ export interface Merged {
 
 export interface ChangesView {
   structure: boolean;
+  /** Where the structure is the same, and something else of the shot is not. */
+  head: HeadView | null;
   nodes: NodeView[];
   keys: Record<string, number[]>;
 }
@@ -354,7 +360,7 @@ function withKind(nodes: WireScene['nodes']): NodeView[] {
 const plainLayer = { mode: 'add', muted: false, solo: false, locked: false } as const;
 const plainSound = { start: 0, muted: false };
 
-function unfold({ specs, owners, keys, locked, muted, ...scene }: WireScene): {
+function unfold({ head, specs, owners, keys, locked, muted, ...scene }: WireScene): {
   scene: SceneView;
   keys: Record<string, number[]>;
 } {
@@ -363,7 +369,10 @@ function unfold({ specs, owners, keys, locked, muted, ...scene }: WireScene): {
   // What is as it usually is does not come over.
   const layers = scene.layers.map((l) => ({ ...plainLayer, ...l }));
   const sounds = scene.sounds.map((s) => ({ ...plainSound, ...s }));
-  return { scene: { ...scene, nodes, channels, layers, sounds, locked: new Set(locked), muted: new Set(muted) }, keys };
+  return {
+    scene: { ...head, ...scene, nodes, channels, layers, sounds, locked: new Set(locked), muted: new Set(muted) },
+    keys,
+  };
 }
 
 // Lists of keys from this length on are held by the engine while a hand drags them; with so many it lets go of all of them.

@@ -952,6 +952,42 @@ export interface components {
             /** @enum {string} */
             kind?: "straight";
         };
+        /** @description What a shot has besides its objects, materials, layers and sounds: little, and read by itself when nothing else is different. */
+        HeadView: {
+            name: string;
+            /** Format: double */
+            rate: number;
+            /** Format: int32 */
+            rateNumerator: number;
+            /** Format: int32 */
+            rateDenominator: number;
+            /**
+             * Format: int32
+             * @description First frame of the range.
+             */
+            first: number;
+            /**
+             * Format: int32
+             * @description Last frame of the range, inclusive.
+             */
+            last: number;
+            /** Format: int32 */
+            playFirst: number;
+            /** Format: int32 */
+            playLast: number;
+            hasPlayRange: boolean;
+            /** Format: int32 */
+            width: number;
+            /** Format: int32 */
+            height: number;
+            /** @description The id of the camera that renders see through. */
+            camera: null | string;
+            skyPicture: null | components["schemas"]["SkyPicture"];
+            background: components["schemas"]["Background"];
+            newKeys: null | components["schemas"]["KeyStyle"];
+            markers: components["schemas"]["Marker"][];
+            meant: components["schemas"]["MeantFinding"][];
+        };
         /** Format: binary */
         IFormFile: string;
         IFormFileCollection: components["schemas"]["IFormFile"][];
@@ -1682,33 +1718,7 @@ export interface components {
         };
         /** @description The structure of a shot as panels show it. Curves are not in it, only where their keys are. */
         SceneView: {
-            name: string;
-            /** Format: double */
-            rate: number;
-            /** Format: int32 */
-            rateNumerator: number;
-            /** Format: int32 */
-            rateDenominator: number;
-            /**
-             * Format: int32
-             * @description First frame of the range.
-             */
-            first: number;
-            /**
-             * Format: int32
-             * @description Last frame of the range, inclusive.
-             */
-            last: number;
-            /** Format: int32 */
-            playFirst: number;
-            /** Format: int32 */
-            playLast: number;
-            hasPlayRange: boolean;
-            /** Format: int32 */
-            width: number;
-            /** Format: int32 */
-            height: number;
-            camera: null | string;
+            head: components["schemas"]["HeadView"];
             nodes: components["schemas"]["NodeView"][];
             materials: components["schemas"]["MaterialView"][];
             /** @description What kinds of channels there are; owners of one kind share a list. */
@@ -1722,11 +1732,6 @@ export interface components {
             locked: string[];
             /** @description The addresses of the channels whose curves have no say. */
             muted: string[];
-            skyPicture: null | components["schemas"]["SkyPicture"];
-            background: components["schemas"]["Background"];
-            newKeys: null | components["schemas"]["KeyStyle"];
-            markers: components["schemas"]["Marker"][];
-            meant: components["schemas"]["MeantFinding"][];
             layers: components["schemas"]["Layer"][];
             sounds: components["schemas"]["Sound"][];
         };

@@ -470,7 +470,7 @@ export class OpenShot {
   }
 
   private refreshTried() {
-    const { structure, nodes, keys } = this.engine!.changes();
+    const { structure, head, nodes, keys } = this.engine!.changes();
     if (structure) {
       this.curves.clear();
       const { scene, keys: all } = this.engine!.scene();
@@ -480,6 +480,7 @@ export class OpenShot {
       // A layer that is gone is worked in no longer.
       if (this.layer !== null && !scene.layers.some((l) => l.id === this.layer)) this.chooseLayer(null);
     } else {
+      if (head) this.scene = { ...this.scene, ...head };
       if (nodes.length > 0) {
         const different = new Map(nodes.map((n) => [n.id, n]));
         this.scene = { ...this.scene, nodes: this.scene.nodes.map((n) => different.get(n.id) ?? n) };
