@@ -1,8 +1,8 @@
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Time;
-using Bradymotus.Render.Pictures;
 using Bradymotus.Render;
+using Bradymotus.Render.Pictures;
 using Bradymotus.Server.Api;
 using Bradymotus.Server.Store;
 using Hangfire;

@@ -221,8 +221,14 @@ public sealed class RenderStore(IDbContextFactory<StoreContext> contexts, DataFo
             {
                 var steps = FrameSteps.Parse(row.Frames);
                 var sum = sums.GetValueOrDefault(row.Id);
-                IReadOnlyList<FrameRange> ranges = sum is null ? [] : sum.Count == steps.Count ? [steps.Range] : RangesOf(await DoneAsync(db, row.Id, cancel), steps.Step);
-                summaries.Add(new(row, steps, sum?.Count ?? 0, ranges, sum?.Milliseconds ?? 0));
+                if (sum is null || sum.Count == steps.Count)
+                {
+                    summaries.Add(new(row, steps, sum?.Count ?? 0, sum is null ? [] : [steps.Range], sum?.Milliseconds ?? 0));
+                    continue;
+                }
+                // Another may be done since they were counted: what is said comes from one list.
+                var done = await DoneAsync(db, row.Id, cancel);
+                summaries.Add(new(row, steps, done.Count, RangesOf(done, steps.Step), sum.Milliseconds));
             }
             return (summaries, _version);
         }
