@@ -8,6 +8,7 @@ using Bradymotus.Render;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Routing;
 
 namespace Bradymotus.Server.Api;
@@ -21,10 +22,14 @@ internal static class MaterialEndpoints
 
         materials.MapGet("", () => MaterialShelf.All.Select(m => new ShelfView(m.Id, m.Name, Json.Element(ShotJson.Write(m)))).ToArray()).WithName("MaterialShelf");
 
-        materials.MapGet("/{name}/picture", async (string name, HttpResponse response, Thumbnails thumbnails, CancellationToken cancel) =>
+        materials.MapGet("/{name}/picture", async Task<Results<FileContentHttpResult, NoContent>> (string name, HttpResponse response, Thumbnails thumbnails, CancellationToken cancel) =>
         {
             var material = MaterialShelf.All.FirstOrDefault(m => m.Id == name) ?? throw new NotFoundException("material", name);
             var picture = await thumbnails.OfSampleAsync($"materials/{name}", SampleOf(material), cancel);
+            if (picture.Length == 0)
+            {
+                return TypedResults.NoContent();
+            }
             response.Headers.CacheControl = "private, max-age=3600";
             return TypedResults.Bytes(picture, "image/png");
         }).WithName("MaterialPicture");

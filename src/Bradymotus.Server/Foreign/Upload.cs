@@ -82,9 +82,13 @@ public sealed class Upload : IDisposable
 
     public void Dispose()
     {
-        if (Directory.Exists(_folder))
+        try
         {
             Directory.Delete(_folder, recursive: true);
+        }
+        catch (IOException)
+        {
+            // A process that is just ending may put a last file into it: the next start clears it away.
         }
     }
 

@@ -135,20 +135,24 @@ public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFo
     /// <summary>Erases the shots in the trash, with their histories. What was rendered of them stays.</summary>
     public async Task EmptyTrashAsync(CancellationToken cancel)
     {
-        foreach (var shot in await ListAsync(deleted: true, cancel))
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        foreach (var id in await db.Shots.Where(s => s.Deleted != null).Select(s => s.Id).ToListAsync(cancel))
         {
-            await WithAsync(shot.Id, async (db, open) =>
+            await using var all = await db.Database.BeginTransactionAsync(cancel);
+            // It may have been taken back meanwhile. What cannot be opened can be erased.
+            if (await db.Shots.Where(s => s.Id == id && s.Deleted != null).ExecuteDeleteAsync(cancel) == 0)
             {
-                // It may have been taken back meanwhile.
-                if (await db.Shots.Where(s => s.Id == shot.Id && s.Deleted != null).ExecuteDeleteAsync(cancel) > 0)
-                {
-                    // A shot whose row is gone cannot be opened: the rest may follow.
-                    await db.Snapshots.Where(s => s.ShotId == shot.Id).ExecuteDeleteAsync(CancellationToken.None);
-                    await db.Journal.Where(j => j.ShotId == shot.Id).ExecuteDeleteAsync(CancellationToken.None);
-                    Close(shot.Id, open);
-                }
-                return true;
-            }, cancel);
+                continue;
+            }
+            await db.Snapshots.Where(s => s.ShotId == id).ExecuteDeleteAsync(CancellationToken.None);
+            await db.Journal.Where(j => j.ShotId == id).ExecuteDeleteAsync(CancellationToken.None);
+            await all.CommitAsync(CancellationToken.None);
+            if (_open.TryGetValue(id, out var open))
+            {
+                await open.Gate.WaitAsync(CancellationToken.None);
+                Close(id, open);
+                open.Gate.Release();
+            }
         }
     }
 
