@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using Bradymotus.Core.Curves;
@@ -253,5 +254,24 @@ public class SceneTests
         Assert.Null(assets.Bytes("picture"));
         assets.Put("gone", mesh);
         Assert.Same(mesh, assets.Find("gone"));
+    }
+
+    [Fact]
+    public void A_large_shot_that_begins_to_play_makes_its_curves_ready_little_by_little()
+    {
+        var curve = Enumerable.Range(0, 500).Select(f => (f, (double)(f * 7 % 13))).ToArray();
+        Channel Moving(int i) => new(0, new Curve([.. curve.Select(k => new Key(k.f, k.Item2 + i))]));
+        var nodes = Enumerable.Range(0, 240).Select(i => (Node)new GroupNode { Id = $"g{i}", Name = "G", Channels = ImmutableSortedDictionary<string, Channel>.Empty.Add("transform.translate.y", Moving(i)) });
+        var state = new FrameState(new CompiledShot(Shot.Empty("Large") with { Nodes = [.. nodes] }));
+        var made = new List<long>();
+        for (var frame = 0; frame < 80; frame++)
+        {
+            var before = GC.GetAllocatedBytesForCurrentThread();
+            state.Evaluate(frame + 0.5);
+            made.Add(GC.GetAllocatedBytesForCurrentThread() - before);
+        }
+        // The first frame makes room for the shot itself; the last ones make nothing.
+        Assert.True(made.Skip(1).Max() < made.Skip(1).Sum() / 8, string.Join(" ", made));
+        Assert.Equal(0, made[^1]);
     }
 }

@@ -8,11 +8,14 @@ namespace Bradymotus.Core.Curves;
 /// </summary>
 public sealed class CurveEvaluator
 {
-    // Asked for so many single frames it is compiled.
-    private const int Few = 4;
+    // Asked for so many single frames it is compiled: one a little later than the other, so that a large shot that begins to play does not
+    // compile all of its curves on one frame.
+    private const int Few = 4, Spread = 48;
+    private static int _made;
 
     private readonly Curve _curve;
     private CompiledCurve? _compiled;
+    private readonly int _patience;
     private int _asked;
 
     internal CurveEvaluator(Curve curve)
@@ -20,6 +23,7 @@ public sealed class CurveEvaluator
         _curve = curve;
         // One that is short is compiled as fast as it is asked.
         _compiled = curve.Keys.Length <= Few ? new(curve) : null;
+        _patience = Few + (int)((uint)Interlocked.Increment(ref _made) % Spread);
     }
 
     private CompiledCurve Compiled => _compiled ??= new(_curve);
@@ -42,7 +46,7 @@ public sealed class CurveEvaluator
     internal int SegmentAt(double frame, out double into) => Compiled.SegmentAt(frame, out into);
 
     // Which thread counts does not matter: it is compiled a little sooner or later, or twice.
-    private double Seldom(double frame) => ++_asked > Few ? Compiled.Evaluate(frame) : _curve.Evaluate(frame);
+    private double Seldom(double frame) => ++_asked > _patience ? Compiled.Evaluate(frame) : _curve.Evaluate(frame);
 }
 
 /// <summary>
