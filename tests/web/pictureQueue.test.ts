@@ -35,7 +35,9 @@ it('asks for nothing that has gone, and stops what has gone while it was coming'
 
 it('leaves a picture that has come where it is', () => {
   const { image, leave, src } = show('a');
+  expect(image.style.visibility).toBe('hidden');
   image.dispatchEvent(new Event('load'));
+  expect(image.style.visibility).toBe('');
   leave();
   expect(src()).toBe('a');
 });

@@ -122,7 +122,12 @@ try {
     await take(page, `deliver-${theme}`);
     if (theme === 'ink') {
       await page.keyboard.press('Control+o');
-      await page.waitForTimeout(2500);
+      await page.waitForFunction(
+        () => [...document.querySelectorAll('dialog[open] article img')].slice(0, 6).every((i) => i.naturalWidth > 0),
+        null,
+        { timeout: 60000 },
+      );
+      await page.waitForTimeout(300);
       await take(page, 'library-ink');
       await page.keyboard.press('Escape');
       await page.keyboard.press('Control+k');

@@ -15,6 +15,10 @@ export const picture =
   (src: string): Attachment<HTMLImageElement> =>
   (image) => {
     let isLoading = false;
+    // What has not come, or cannot, would be drawn as something broken.
+    const show = () => (image.style.visibility = '');
+    if (!image.currentSrc) image.style.visibility = 'hidden';
+    image.addEventListener('load', show);
     const end = () => {
       if (!isLoading) return;
       isLoading = false;
@@ -46,6 +50,7 @@ export const picture =
       seen?.disconnect();
       const at = waiting.indexOf(start);
       if (at >= 0) waiting.splice(at, 1);
+      image.removeEventListener('load', show);
       image.removeEventListener('load', end);
       image.removeEventListener('error', end);
       // Nobody waits for it any more, nor should the server.
