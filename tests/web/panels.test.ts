@@ -533,9 +533,9 @@ describe('the room that the library takes', () => {
   const click = async (name: string | RegExp) => user.click(await screen.findByRole('button', { name }));
 
   it('is said, and what is in the trash can be restored', async () => {
-    const onrestore = vi.fn();
+    const onchange = vi.fn();
     trash('Mole', 'Pier');
-    render(await panel('panels/LibraryRoom'), { shots: [], onrestore });
+    render(await panel('panels/LibraryRoom'), { shots: [], onchange });
     expect((await screen.findByText(/2.1 MB/)).textContent).toMatch(/88 MB.*3.2\s+GB.*63.0 GB free/s);
     await click('Trash (2, 1.5 MB)');
     trash('Mole');
@@ -544,12 +544,12 @@ describe('the room that the library takes', () => {
     expect(sent.filter((s) => s.method !== 'GET').map((s) => `${s.method} ${s.path}`)).toEqual([
       'POST /api/shots/pier/undelete',
     ]);
-    expect(onrestore).toHaveBeenCalledOnce();
+    expect(onchange).toHaveBeenCalledOnce();
   });
 
   it('is given back only when one is sure, and a refusal is shown', async () => {
     trash('Mole', 'Pier');
-    render(await panel('panels/LibraryRoom'), { shots: [], onrestore: () => undefined });
+    render(await panel('panels/LibraryRoom'), { shots: [], onchange: () => undefined });
     await click(/^Trash/);
     await click('Empty trash …');
     await click('Cancel');

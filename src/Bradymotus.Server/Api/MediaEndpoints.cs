@@ -15,28 +15,32 @@ internal static class MediaEndpoints
         // For a map or the sky.
         app.MapPost("/api/pictures", async (string name, HttpRequest request, DataFolder folder, ForeignReaders readers, CancellationToken cancel, bool sky = false) =>
         {
-            using var sent = await Upload.BodyAsync(request, "picture", folder, cancel);
-            var picture = await readers.ReadAsync<MediaResult>(new ReadPicture(name, sent.File, sky, sent.Made), sent.Bytes, null, cancel);
-            await sent.KeepAsync(folder.Assets, cancel);
+            var picture = await TakeAsync(request, "picture", sent => new ReadPicture(name, sent.File, sky, sent.Made), null, folder, readers, cancel);
             return new PictureView(picture.Asset, picture.Name, picture.Width, picture.Height);
         }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddPicture");
 
-        // For reference. It takes its time: how much is done is told under the name of the job.
+        // For reference. It takes its time, as a sound does: how much is done is told under the name of the job.
         app.MapPost("/api/films", async (string name, HttpRequest request, DataFolder folder, ForeignReaders readers, Announcer announcer, CancellationToken cancel, string? job = null) =>
         {
-            using var sent = await Upload.BodyAsync(request, "film", folder, cancel);
-            var film = await readers.ReadAsync<MediaResult>(new ReadFilm(name, sent.File, sent.Made), sent.Bytes, announcer.Of(job), cancel);
-            await sent.KeepAsync(folder.Assets, cancel);
+            var film = await TakeAsync(request, "film", sent => new ReadFilm(name, sent.File, sent.Made), announcer.Of(job), folder, readers, cancel);
             return new ReferenceFilmView(film.Asset, film.Name, film.Width, film.Height, film.FramesPerSecond, film.Seconds);
         }).Accepts<byte[]>("application/octet-stream").WithTags("Materials").WithName("AddFilm");
 
         app.MapPost("/api/sounds", async (string name, HttpRequest request, DataFolder folder, ForeignReaders readers, Announcer announcer, CancellationToken cancel, string? job = null) =>
         {
-            using var sent = await Upload.BodyAsync(request, "sound", folder, cancel);
-            var sound = await readers.ReadAsync<MediaResult>(new ReadSound(name, sent.File, sent.Made), sent.Bytes, announcer.Of(job), cancel);
-            await sent.KeepAsync(folder.Assets, cancel);
+            var sound = await TakeAsync(request, "sound", sent => new ReadSound(name, sent.File, sent.Made), announcer.Of(job), folder, readers, cancel);
             return new SoundView(sound.Asset, sound.Name, sound.Seconds);
         }).Accepts<byte[]>("application/octet-stream").WithTags("Sounds").WithName("AddSound");
+    }
+
+    /// <summary>Has what is sent read, and keeps the asset that comes of it.</summary>
+    private static async Task<MediaResult> TakeAsync(
+        HttpRequest request, string what, Func<Upload, ReadRequest> read, Action<double>? report, DataFolder folder, ForeignReaders readers, CancellationToken cancel)
+    {
+        using var sent = await Upload.BodyAsync(request, what, folder, cancel);
+        var made = await readers.ReadAsync<MediaResult>(read(sent), sent.Bytes, report, cancel);
+        await sent.KeepAsync(folder.Assets, cancel);
+        return made;
     }
 }
 

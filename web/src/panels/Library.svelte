@@ -142,7 +142,6 @@
             class="h-full w-full object-cover"
             {@attach picture(`/api/shots/${shot.id}/thumbnail?revision=${shot.revision}`)}
             alt=""
-            onerror={(e) => ((e.currentTarget as HTMLImageElement).hidden = true)}
           />
         </button>
         <div class="p-2">
@@ -201,5 +200,5 @@
         No shots yet. Give one a name above, or drop a shot file here.
       </p>{/each}
   </div>
-  <LibraryRoom {shots} onrestore={() => void load()} />
+  <LibraryRoom {shots} onchange={() => void load()} />
 </Dialog>

@@ -5,7 +5,7 @@
   import type { components } from '../generated/api';
 
   // What the library takes of the disk, and its trash. `shots` are those that it shows: when they change, this is asked for anew.
-  let { shots, onrestore }: { shots: readonly ShotView[]; onrestore: () => void } = $props();
+  let { shots, onchange }: { shots: readonly ShotView[]; onchange: () => void } = $props();
 
   let room = $state.raw<components['schemas']['Room'] | null>(null);
   let trash = $state.raw<ShotView[]>([]);
@@ -34,7 +34,7 @@
     [error, busy] = ['', true];
     try {
       await what();
-      onrestore();
+      onchange();
     } catch (e) {
       error = (e as Error).message;
     }
@@ -59,7 +59,7 @@
   {#if error}<p class="mb-2 rounded-field bg-error/20 p-2 text-sm" role="alert">{error}</p>{/if}
   <div class="flex flex-wrap items-center justify-between gap-2">
     {#if room}
-      <p title="Where all of this lies is said when the program starts">
+      <p>
         Shots and their history {size(room.database)} · meshes, pictures, films and sounds {size(room.assets)} · rendered
         sequences
         {size(room.renders)} · {size(room.free)} free on the disk
