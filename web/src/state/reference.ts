@@ -33,7 +33,7 @@ function heightBefore(id: string): number {
 /** Puts a picture or a film on a plane: two metres high on the ground, or so that it fills what a selected camera sees. */
 export async function addReference(file: File) {
   const picture = isFilm(file.name)
-    ? await work.run(`Taking ${file.name}`, (signal, report) => addFilm(file, signal, report))
+    ? await work.run(`Importing ${file.name}`, (signal, report) => addFilm(file, signal, report))
     : await addPicture(file);
   if (!picture) return;
   const fixed = camera();
@@ -99,7 +99,7 @@ export async function setSky(file: File) {
 
 /** Lays a sound under the shot, from the playhead on. */
 export async function takeSound(file: File) {
-  const sound = await work.run(`Taking ${file.name}`, (signal, report) => addSound(file, signal, report));
+  const sound = await work.run(`Importing ${file.name}`, (signal, report) => addSound(file, signal, report));
   if (!sound) return;
   const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
   session.shot.commit({ kind: 'putSound', sound: { id, ...sound, start: session.frame } } as unknown as Edit);
