@@ -27,7 +27,7 @@ internal static class CheckCorpus
 {
     private const string Y = "transform.translate.y", X = "transform.translate.x", Z = "transform.translate.z";
 
-    internal static IReadOnlyList<Twins> ByHand { get; } = [.. Seams(), .. Drifts(), .. Contacts(), .. Slides(), .. Moves(), .. Bounces(), .. Turns()];
+    internal static IReadOnlyList<Twins> ByHand { get; } = [.. Seams(), .. Drifts(), .. Contacts(), .. Slides(), .. Moves(), .. Bounces(), .. Turns(), .. Followers()];
 
     /// <summary>A pair as others might have made it: somewhere else, larger or smaller, of another length in time, turned about, with what else may be in a shot.</summary>
     internal static Twins Thrown(Twins twins, Random dice)
@@ -245,6 +245,20 @@ internal static class CheckCorpus
         yield return new("A crank turns one way and back", FindingKind.Flip, Ball(47).With(At("ball/transform.rotate.z"), Soft((0, 0), (20, 240), (40, 0))), Ball(47).With(At("ball/transform.rotate.z"), Soft((0, 100), (20, 340), (40, 20))));
     }
 
+    /// <summary>Of two balls the second follows the first, but for what it has itself.</summary>
+    private static IEnumerable<Twins> Followers()
+    {
+        static Shot Two(int last, Shot shot) => shot with { Nodes = shot.Nodes.Add(Mesh("second", new SphereShape(0.5, 24, 16)) with { Follows = "ball", Parent = "aside" }).Add(new GroupNode { Id = "aside", Name = "Aside", Channels = Channels((Z, 6)) }), Range = new(0, last) };
+        Shot Squashes(double xz) => new[] { ("x", Math.Sqrt(2)), ("y", 0.5), ("z", Math.Sqrt(2)) }.Aggregate(Two(47, Ball(47)), (s, a) => s.With(At($"ball/transform.scale.{a.Item1}"), Soft((10, 1), (14, a.Item2), (20, 1)))).With(At("second/transform.scale.x"), Soft((10, 1), (14, xz), (20, 1)));
+        yield return new("What follows a squash keeps its volume", FindingKind.Volume, Squashes(Math.Sqrt(2)), Squashes(0.7));
+        Shot Turns(double x, double z) => Two(47, Ball(47).With(At("ball/transform.rotate.y"), Soft((0, 70), (24, 95)))).With(At("second/transform.rotate.x"), Soft((0, 10), (24, x))).With(At("second/transform.rotate.z"), Soft((0, -5), (24, z)));
+        yield return new("What follows one angle reaches its pose by the near ones", FindingKind.Flip, Turns(20, 3), Turns(-160, -177));
+        // The first has nothing below it; the second touches a floor where the dip begins.
+        Shot Lands(double ground) => Two(60, Ball(60).With(At($"ball/{Y}"), new Channel(0, new Curve([new(0, 2), new(20, 0.5, In: new FreeHandle(-6, 0.3), Out: new FreeHandle(6, -0.3)), new(40, 0.5)]))))
+            is var shot ? shot with { Nodes = shot.Nodes.Add(Mesh("floor", new BoxShape(4, 1, 4, 1), (Y, ground), (Z, 6))) } : null!;
+        yield return new("What follows a dip dips into the air", FindingKind.Overshoot, Lands(-2), Lands(-0.5));
+    }
+
     private static Shot Of(int last, params Node[] nodes) => Shot.Empty("Pair") with { Range = new(0, last), Nodes = [.. nodes] };
 
     private static Shot Ball(int last) => Of(last, new MeshNode { Id = "ball", Name = "Ball", Shape = new SphereShape(0.5, 24, 16) });
@@ -269,22 +283,4 @@ internal static class CheckCorpus
     private static Shot Scrolling(double tiles) => (Ball(47) with { Materials = [new("belt", "Belt") { Maps = [new(MapSlot.Color, new ChecksPattern())] }] }).With(At("belt/map.color.offset.x"), Loop(Straight((0, 0), (12, 0.4 * tiles), (24, tiles))));
 
     private static Shot Lit(params (double Frame, double Value)[] keys) => (Ball(47) with { Materials = [new("glow", "Glow")] }).With(At("glow/look.emission"), Loop(Straight(keys)));
-
-    /// <summary>A fall, and hops of so many frames that are so high; parabolas, as cubic Bézier segments can have them exactly.</summary>
-    private static List<Key> Flight(double floor, double fall, double fallFrames, params (double Height, double Frames)[] hops)
-    {
-        var keys = new List<Key> { new(0, floor + fall, null, null, new FreeHandle(fallFrames / 3, 0)) };
-        var arrives = new FreeHandle(-fallFrames / 3, 2 * fall / 3);
-        var at = fallFrames;
-        foreach (var (height, frames) in hops)
-        {
-            var third = frames / 6;
-            keys.Add(new Key(at, floor, null, arrives, new FreeHandle(third, 2 * height / 3), false));
-            keys.Add(new Key(at + frames / 2, floor + height, null, new FreeHandle(-third, 0), new FreeHandle(third, 0)));
-            arrives = new FreeHandle(-third, 2 * height / 3);
-            at += frames;
-        }
-        keys.Add(new Key(at, floor, null, arrives, null, false));
-        return keys;
-    }
 }

@@ -82,24 +82,6 @@ public class CheckTests
         return shot;
     }
 
-    /// <summary>A fall, and hops of so many frames that are so high; parabolas, as cubic Bézier segments can have them exactly.</summary>
-    private static Key[] Bounces(double floor, double fall, double fallFrames, params (double Height, double Frames)[] hops)
-    {
-        var keys = new List<Key> { new(0, floor + fall, null, null, new FreeHandle(fallFrames / 3, 0)) };
-        var arrives = new FreeHandle(-fallFrames / 3, 2 * fall / 3);
-        var at = fallFrames;
-        foreach (var (height, frames) in hops)
-        {
-            var third = frames / 6;
-            keys.Add(new Key(at, floor, null, arrives, new FreeHandle(third, 2 * height / 3), false));
-            keys.Add(new Key(at + frames / 2, floor + height, null, new FreeHandle(-third, 0), new FreeHandle(third, 0)));
-            arrives = new FreeHandle(-third, 2 * height / 3);
-            at += frames;
-        }
-        keys.Add(new Key(at, floor, null, arrives, null, false));
-        return [.. keys];
-    }
-
     [Fact]
     public void A_loop_whose_last_key_is_not_as_its_first_jumps()
     {
@@ -405,20 +387,36 @@ public class CheckTests
     }
 
     [Fact]
+    public void What_follows_is_named_once_with_what_it_follows_and_mended_alone_where_it_alone_is_wrong()
+    {
+        Shot Two(Shot shot) => shot with { Nodes = shot.Nodes.Add(new MeshNode { Id = "twin", Name = "Twin", Follows = "ball", Shape = new SphereShape(0.5, 24, 16), Parent = "aside" }).Add(new GroupNode { Id = "aside", Name = "Aside", Channels = Channels(("transform.translate.z", 5)) }) };
+        Shot Squashed(Shot shot, string id, double xz) => new[] { ("x", xz), ("y", 0.5), ("z", xz) }.Aggregate(shot, (s, a) => s.With(At($"{id}/transform.scale.{a.Item1}"), Curved(new(10, 1), new(14, a.Item2), new(20, 1))));
+        Assert.Equal(["ball"], Assert.Single(MotionChecks.Of(Two(Squashed(Ball(), "ball", 1.1)))).Nodes);
+
+        var shot = Squashed(Ball(), "ball", Math.Sqrt(2));
+        shot = Two(shot).With(At("twin/transform.scale.y"), Curved(new(10, 1), new(14, 0.3), new(20, 1)));
+        var finding = Assert.Single(MotionChecks.Of(shot));
+        Assert.Equal((FindingKind.Volume, "twin"), (finding.Kind, Assert.Single(finding.Nodes)));
+        var mended = finding.Fix!.Apply(shot, TestContext.Current.CancellationToken);
+        Assert.Same(shot.Node("ball"), mended.Node("ball"));
+        Assert.Empty(MotionChecks.Of(mended));
+    }
+
+    [Fact]
     public void Bounces_fit_one_gravity_and_lose_height_evenly()
     {
         // h = g·t²/2 with g = 0.04 m a frame²: 10 frames down from 2 m; a hop of half the height takes 1/√2 of the time, give or take a frame.
-        Clean(With(Ball(80), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 10), (0.25, 7)))));
+        Clean(With(Ball(80), "transform.translate.y", Curved([.. Flight(0.5, 2, 10, (1, 14), (0.5, 10), (0.25, 7))])));
         // A hop of half the height that takes twice the time, as on the moon.
-        Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))), 24, 44, "ball/transform.translate.y");
-        Mended(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7)))));
+        Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved([.. Flight(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7))])), 24, 44, "ball/transform.translate.y");
+        Mended(With(Ball(90), "transform.translate.y", Curved([.. Flight(0.5, 2, 10, (1, 14), (0.5, 20), (0.25, 7))])));
         // A fall is named as what it is, with its own time.
-        var fall = Assert.Single(MotionChecks.Of(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 30, (1, 14), (0.5, 10), (0.25, 7))))));
+        var fall = Assert.Single(MotionChecks.Of(With(Ball(90), "transform.translate.y", Curved([.. Flight(0.5, 2, 30, (1, 14), (0.5, 10), (0.25, 7))]))));
         Assert.EndsWith("the fall from frame 0 to 30, 2 m high, would take 10 frames as the others fall, and takes 30.", fall.Sentence, StringComparison.Ordinal);
         Assert.Equal("Give it 10 frames; what comes later follows.", fall.Mend);
         // Times that fit, and heights that do not fall off evenly: 50 %, 95 %, 50 %.
-        Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), 24, 38);
-        var even = Mended(With(With(Ball(90), "transform.translate.y", Curved(Bounces(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7)))), "transform.scale.y", Curved(Straight(37, 1), Straight(38, 0.9), Straight(39, 1.02))));
+        Only(FindingKind.Bounce, With(Ball(90), "transform.translate.y", Curved([.. Flight(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7))])), 24, 38);
+        var even = Mended(With(With(Ball(90), "transform.translate.y", Curved([.. Flight(0.5, 2, 10, (1, 14), (0.95, 14), (0.47, 10), (0.23, 7))])), "transform.scale.y", Curved(Straight(37, 1), Straight(38, 0.9), Straight(39, 1.02))));
         // What goes with a contact goes along with it.
         var touch = even.Channel(At("ball/transform.scale.y")).Curve!.Keys[1].Frame;
         Assert.Equal(0.5, even.Channel(At("ball/transform.translate.y")).Evaluate(touch), 6);

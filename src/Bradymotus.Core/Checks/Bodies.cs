@@ -150,7 +150,7 @@ internal sealed class Bodies(CheckedShot shot)
         {
             var record = shot.Compiled.NodeAt(i);
             yield return record;
-            for (var leader = shot.Shot.FindNode(record.Follows); leader is not null; leader = shot.Shot.FindNode(leader.Follows))
+            foreach (var leader in shot.Leaders(record))
             {
                 yield return leader;
             }

@@ -30,10 +30,11 @@ internal sealed class CheckedShot
     internal IEnumerable<bool> Read()
     {
         var curves = new List<KeyedChannel>();
+        var followed = new List<KeyedChannel>();
         var layers = CompiledLayer.Of(Shot.Layers, []);
         var touched = new HashSet<string>();
         var count = 0;
-        foreach (var (address, channel) in Shot.AllSetChannels())
+        foreach (var (address, channel, isOwn) in Shot.AllSetChannels().Select(c => (c.Address, c.Channel, true)).Concat(Followed()))
         {
             if (layers.Length > 0 && address.Layer is { } id && Array.Exists(layers, l => l.Layer.Id == id))
             {
@@ -41,7 +42,7 @@ internal sealed class CheckedShot
             }
             if (channel.Heard is { } curve)
             {
-                curves.Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner), IsHeard(layers, address)));
+                (isOwn ? curves : followed).Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner), IsHeard(layers, address)));
             }
             if (++count % 50 == 0)
             {
@@ -50,9 +51,26 @@ internal sealed class CheckedShot
         }
         Curves = curves;
         yield return true;
-        var heard = curves.Where(c => c.IsHeard && Shot.FindLayer(c.Address.Owner) is null);
+        var heard = curves.Concat(followed).Where(c => c.IsHeard && Shot.FindLayer(c.Address.Owner) is null);
         Seen = (layers.Length == 0 ? heard.Select(c => new SeenChannel(Compiled, [c], [], false)) : Layered([.. heard], layers, touched)).ToLookup(c => c.Address.Owner);
         yield return true;
+    }
+
+    /// <summary>The channels that followers have of those that they follow, by addresses of their own: what mends one there leaves the followed alone.</summary>
+    private IEnumerable<(ChannelAddress Address, Channel Channel, bool IsOwn)> Followed() =>
+        from node in Shot.Nodes
+        where node.Follows is not null
+        from channel in Shot.ChannelsWithFollowed(node)!
+        where node.Channels?.ContainsKey(channel.Key) is not true
+        select (new ChannelAddress(node.Id, channel.Key), channel.Value, false);
+
+    /// <summary>Those that a node follows, the nearest first.</summary>
+    internal IEnumerable<Node> Leaders(Node node)
+    {
+        for (var leader = Shot.FindNode(node.Follows); leader is not null; leader = Shot.FindNode(leader.Follows))
+        {
+            yield return leader;
+        }
     }
 
     private IEnumerable<SeenChannel> Layered(List<KeyedChannel> curves, CompiledLayer[] layers, HashSet<string> touched)
@@ -88,7 +106,7 @@ internal sealed class CheckedShot
         {
             return false;
         }
-        if (layers.Length == 0 || Shot.SetChannels(address.Owner) is not { } set)
+        if (layers.Length == 0 || (Shot.FindNode(address.Owner) is { } node ? Shot.ChannelsWithFollowed(node) : Shot.SetChannels(address.Owner)) is not { } set)
         {
             return true;
         }
@@ -110,7 +128,7 @@ internal sealed class CheckedShot
     /// <summary>All curves, those in layers among them.</summary>
     internal IReadOnlyList<KeyedChannel> Curves { get; private set; } = [];
 
-    /// <summary>By the id of their owner, the channels that a curve moves.</summary>
+    /// <summary>By the id of their owner, the channels that a curve moves, of its own or of what it follows.</summary>
     internal ILookup<string, SeenChannel> Seen { get; private set; } = Array.Empty<SeenChannel>().ToLookup(c => c.Address.Owner);
 
     /// <summary>Where objects touch or pass through each other; empty until it has been worked out.</summary>

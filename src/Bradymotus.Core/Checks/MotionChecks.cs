@@ -84,24 +84,19 @@ public sealed class MotionChecks
             yield return finding;
         }
         yield return null;
-        foreach (var owner in shot.Seen)
+        var told = new Dictionary<(string Node, string Check), Finding[]>();
+        // Those that are followed first.
+        foreach (var (node, leaders) in shot.Seen.Select(o => shot.Shot.FindNode(o.Key)).OfType<Node>().Select(n => (n, shot.Leaders(n).ToArray())).OrderBy(n => n.Item2.Length).ToList())
         {
-            if (shot.Shot.FindNode(owner.Key) is not { } node)
-            {
-                continue;
-            }
-            foreach (var (name, check) in OfNodes)
-            {
-                foreach (var finding in memory.Of($"{node.Id} {name}", [node, shot.Shot.Range, shot.Shot.Layers], () => [.. check(shot, node)]))
-                {
-                    yield return finding;
-                }
-                yield return null;
-            }
             var meetings = shot.Contacts.MeetingsOf(node);
-            foreach (var (name, check) in OfMeetings)
+            object[] own = [node, .. leaders, shot.Shot.Range, shot.Shot.Layers];
+            foreach (var ((name, check), of) in OfNodes.Select(c => (c, own)).Concat(OfMeetings.Select(c => (c, meetings))))
             {
-                foreach (var finding in memory.Of($"{node.Id} {name}", meetings, () => [.. check(shot, node)]))
+                var findings = memory.Of($"{node.Id} {name}", of, () => [.. check(shot, node)]);
+                told.Add((node.Id, name), findings);
+                // What it has of another and is said there.
+                var said = leaders is [var leader, ..] ? told.GetValueOrDefault((leader.Id, name)) : null;
+                foreach (var finding in findings.Where(f => said is null || !said.Any(s => IsSame(s, f))))
                 {
                     yield return finding;
                 }
@@ -113,5 +108,12 @@ public sealed class MotionChecks
             yield return finding;
         }
         memory.End();
+    }
+
+    /// <summary>A leader and its follower do the same wrong.</summary>
+    private static bool IsSame(Finding a, Finding b)
+    {
+        static IEnumerable<string> Paths(Finding finding) => finding.Channels.Select(c => c[(c.IndexOf('/', StringComparison.Ordinal) + 1)..]);
+        return a.Kind == b.Kind && a.First == b.First && a.Last == b.Last && Paths(a).SequenceEqual(Paths(b));
     }
 }

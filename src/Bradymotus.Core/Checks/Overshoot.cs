@@ -31,12 +31,16 @@ internal static class Overshoot
                 {
                     continue;
                 }
-                var (edge, by) = below > above ? (from < to ? i : i + 1, below) : (from > to ? i : i + 1, above);
-                var side = edge == i ? KeySide.Out : KeySide.In;
-                if (!IsContact(shot, node, channel, values, edge, side))
+                var by = Math.Max(below, above);
+                // The key that it swings past; where both have one value, that with the contact.
+                int[] edges = from == to ? [i, i + 1] : [(below > above) == (from < to) ? i : i + 1];
+                var edge = Array.FindIndex(edges, e => IsContact(shot, node, channel, values, e, e == i ? KeySide.Out : KeySide.In));
+                if (edge < 0)
                 {
                     continue;
                 }
+                edge = edges[edge];
+                var side = edge == i ? KeySide.Out : KeySide.In;
                 // The curves whose own handle there leads out of it.
                 List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, CurvedAt(p.Curve, a, b))).Select(p => new KeyAddress(p.Address, p.Curve.KeyAt(frames[edge])!.Frame))];
                 yield return new Finding(FindingKind.Overshoot, [node.Id], [.. channel.Addresses], shot.Frame(a), shot.Frame(b),
