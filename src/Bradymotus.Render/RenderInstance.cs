@@ -2,6 +2,7 @@ using System.Numerics;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
+using Bradymotus.Render.Rays;
 
 namespace Bradymotus.Render;
 
@@ -43,20 +44,22 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
         var (opacity, emission) = (finish.Base.Opacity, finish.Base.Emission);
         if (finish.Maps is { } maps)
         {
-            (opacity, emission) = maps.Lit(finish.Base, MapPointAt(triangle, u, v));
+            (opacity, emission) = maps.Lit(finish.Base, MapPointAt(triangle, u, v, default));
         }
         return (Mesh.Rest.Colors is null ? opacity : opacity * ColourAt(triangle, u, v).W, emission);
     }
 
     /// <summary>What the surface is at a point of a triangle.</summary>
+    /// <param name="ray">The ray that has met it, after so long a way.</param>
+    /// <param name="flat">How the triangle faces.</param>
     /// <param name="normal">In the world, of length 1, outwards; maps may turn it.</param>
-    internal Surface SurfaceAt(int triangle, float u, float v, ref Vector3 normal)
+    internal Surface SurfaceAt(int triangle, float u, float v, in Ray ray, float way, Vector3 flat, ref Vector3 normal)
     {
         var finish = FinishAt(triangle);
         var surface = finish.Base;
         if (finish.Maps is { } maps)
         {
-            surface = maps.Apply(surface, MapPointAt(triangle, u, v), ref normal);
+            surface = maps.Apply(surface, MapPointAt(triangle, u, v, Footprint.Of(ray.Width + ray.Spread * way, ray.Direction, flat)), ref normal);
         }
         if (Mesh.Rest.Colors is not null)
         {
@@ -73,7 +76,7 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
         return At(0) * (1 - u - v) + At(1) * u + At(2) * v;
     }
 
-    private MapPoint MapPointAt(int triangle, float u, float v)
+    private MapPoint MapPointAt(int triangle, float u, float v, in Footprint seen)
     {
         var indices = Mesh.Indices;
         var (a, b, c) = (indices[3 * triangle], indices[3 * triangle + 1], indices[3 * triangle + 2]);
@@ -83,7 +86,7 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
         Vector2 Uv(int i) => coordinates is null ? Vector2.Zero : new(coordinates[2 * i], coordinates[2 * i + 1]);
         var origin = At(bent, a);
         return new(pa, pb, pc, Uv(a), Uv(b), Uv(c), Projecting.SideOf(Vector3.Cross(pb - pa, pc - pa)),
-            Vector3.TransformNormal(At(bent, b) - origin, ToWorld), Vector3.TransformNormal(At(bent, c) - origin, ToWorld), u, v);
+            Vector3.TransformNormal(At(bent, b) - origin, ToWorld), Vector3.TransformNormal(At(bent, c) - origin, ToWorld), u, v, seen);
     }
 
     private static float Most(Vector3 v) => MathF.Max(MathF.Abs(v.X), MathF.Max(MathF.Abs(v.Y), MathF.Abs(v.Z)));

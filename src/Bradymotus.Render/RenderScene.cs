@@ -220,7 +220,7 @@ public sealed class RenderScene
             flat = -flat;
         }
         var (side, rise) = Smooth(instance, isFront ? 1 : -1, local, flat, normal, (pa, pb, pc), (At(normals, a), At(normals, b), At(normals, c)), new(w, hit.U, hit.V));
-        var surface = instance.SurfaceAt(hit.Triangle, hit.U, hit.V, ref normal);
+        var surface = instance.SurfaceAt(hit.Triangle, hit.U, hit.V, ray, hit.T, flat, ref normal);
         if (Vector3.Dot(normal, flat) < 0)
         {
             normal = -normal;

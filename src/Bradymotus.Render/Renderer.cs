@@ -73,13 +73,15 @@ public static class Renderer
     {
         var integrator = Integrator.For(quality, scene);
         var count = Math.Max(1, samples ?? DefaultSamples(quality));
+        // One sample looks at all of its pixel; of several each looks at half of it, which blurs far less than the filter that they are spread by.
+        var part = (count == 1 ? 1 : 0.5f) / size.Height;
         void Take(int i, in PixelSum pixel) => take(i, pixel.Light / pixel.Count, pixel.Cover / pixel.Count);
         if (quality != Quality.Final || count < LeastToShare)
         {
             ForEachTile(size, threads, (x, y, i) =>
             {
                 var pixel = default(PixelSum);
-                AddSamples(ref pixel, scene, integrator, size, x, y, count);
+                AddSamples(ref pixel, scene, integrator, size, part, x, y, count);
                 Take(i, pixel);
             }, cancel);
             return;
@@ -87,11 +89,11 @@ public static class Renderer
         // A final picture is looked at with a quarter of its samples first; the others go where it is still grainy.
         var pixels = new PixelSum[size.Width * size.Height];
         var first = count / 4;
-        ForEachTile(size, threads, (x, y, i) => AddSamples(ref pixels[i], scene, integrator, size, x, y, first), cancel);
+        ForEachTile(size, threads, (x, y, i) => AddSamples(ref pixels[i], scene, integrator, size, part, x, y, first), cancel);
         var more = Shared(pixels, size, (count - first) * (long)pixels.Length, MostShare * count);
         ForEachTile(size, threads, (x, y, i) =>
         {
-            AddSamples(ref pixels[i], scene, integrator, size, x, y, more[i]);
+            AddSamples(ref pixels[i], scene, integrator, size, part, x, y, more[i]);
             Take(i, pixels[i]);
         }, cancel);
     }
@@ -171,7 +173,8 @@ public static class Renderer
         return shares;
     }
 
-    private static void AddSamples(ref PixelSum pixel, RenderScene scene, Integrator integrator, PictureSize size, int x, int y, int samples)
+    /// <param name="part">The part of the picture's height that a sample looks at.</param>
+    private static void AddSamples(ref PixelSum pixel, RenderScene scene, Integrator integrator, PictureSize size, float part, int x, int y, int samples)
     {
         for (var end = pixel.Count + samples; pixel.Count < end; pixel.Count++)
         {
@@ -181,7 +184,7 @@ public static class Renderer
             var u = 2 * (x + 0.5f + offset.X) / size.Width - 1;
             var v = 1 - 2 * (y + 0.5f + offset.Y) / size.Height;
             var lens = scene.Camera.HasLens ? random.Next2() : default;
-            var light = integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens), ref random, out var cover);
+            var light = integrator.Radiance(scene.Camera.Through(u, v, (float)size.Aspect, lens, part), ref random, out var cover);
             // A number that is none, as of a shape turned inside out, would blacken the whole pixel.
             light = float.IsFinite(light.X + light.Y + light.Z) ? light : Vector3.Zero;
             pixel.Light += light;

@@ -34,25 +34,28 @@ internal sealed class View
 
     /// <summary>The ray through a point of the picture; x from −1 (left) to 1, y from −1 (bottom) to 1.</summary>
     /// <param name="lens">A point of the unit square, for where on the lens it starts.</param>
-    internal Ray Through(float x, float y, float aspect, Vector2 lens = default)
+    /// <param name="part">The part of the picture's height that it looks at.</param>
+    internal Ray Through(float x, float y, float aspect, Vector2 lens = default, float part = 0)
     {
+        // Of what lies a metre away, or wherever it lies.
+        var wide = 2 * _half * part;
         var across = _right * (x * _half * aspect) + _up * (y * _half);
         if (_parallel)
         {
-            return new(_origin + across - _back * _near, -_back, _far - _near);
+            return new(_origin + across - _back * _near, -_back, _far - _near) { Width = wide };
         }
         // As far along as the ray is longer than the axis.
         var way = across - _back;
         if (_aperture == 0)
         {
             var longer = way.Length();
-            return new(_origin + way * _near, way / longer, (_far - _near) * longer);
+            return new(_origin + way * _near, way / longer, (_far - _near) * longer) { Width = wide * _near, Spread = wide / longer };
         }
         // A thin lens: all rays of a point meet where it is in focus.
         var disk = Warp.Disk(lens) * _aperture;
         var start = _origin + _right * disk.X + _up * disk.Y;
         way = (_origin + way * _focus - start) / _focus;
         var length = way.Length();
-        return new(start + way * _near, way / length, (_far - _near) * length);
+        return new(start + way * _near, way / length, (_far - _near) * length) { Width = wide * _near, Spread = wide / length };
     }
 }

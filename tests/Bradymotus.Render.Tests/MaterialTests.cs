@@ -13,14 +13,14 @@ namespace Bradymotus.Render.Tests;
 /// <summary>Layers of surfaces, and what is laid onto them.</summary>
 public sealed class MaterialTests
 {
-    private const string Sha = "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef";
+    internal const string Sha = "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef";
 
     private static readonly (string, double)[] WhiteSky = [.. new[] { "top", "horizon", "ground" }.SelectMany(p => "rgb".Select(c => ($"sky.{p}.{c}", 1.0)))];
 
-    private static Material White(params (string Path, double Value)[] more) =>
+    internal static Material White(params (string Path, double Value)[] more) =>
         new("m", "M", Scenes.Channels(("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1)).SetItems(Scenes.Channels(more)));
 
-    private static Vector3[] Look(Shot shot, int size, Quality quality, int samples, ShotAssets? assets = null)
+    internal static Vector3[] Look(Shot shot, int size, Quality quality, int samples, ShotAssets? assets = null)
     {
         var state = new FrameState(new CompiledShot(shot), assets);
         state.Evaluate(0);
@@ -39,7 +39,7 @@ public sealed class MaterialTests
     };
 
     /// <summary>A square metre on the ground, looked at from above so that it fills the picture, −Z up.</summary>
-    private static Shot Floor(Material material, params Node[] more) => Shot.Empty("Floor") with
+    internal static Shot Floor(Material material, params Node[] more) => Shot.Empty("Floor") with
     {
         Nodes =
         [
@@ -51,11 +51,11 @@ public sealed class MaterialTests
         World = Scenes.Channels(WhiteSky),
     };
 
-    private static SunNode Sun(double degrees) => new() { Id = "s", Name = "S", Channels = Scenes.Channels(("transform.rotate.x", -90 + degrees), ("light.strength", Math.PI), ("light.angle", 0)) };
+    internal static SunNode Sun(double degrees) => new() { Id = "s", Name = "S", Channels = Scenes.Channels(("transform.rotate.x", -90 + degrees), ("light.strength", Math.PI), ("light.angle", 0)) };
 
-    private static Shot Dark(Shot shot) => shot with { World = Scenes.Channels(("sky.strength", 0)) };
+    internal static Shot Dark(Shot shot) => shot with { World = Scenes.Channels(("sky.strength", 0)) };
 
-    private static ShotAssets Picture(int width, int height, Func<int, int, SKColor> pixel)
+    internal static ShotAssets Picture(int width, int height, Func<int, int, SKColor> pixel)
     {
         using var bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Unpremul));
         for (var y = 0; y < height; y++)
@@ -261,6 +261,24 @@ public sealed class MaterialTests
         Assert.Equal(0.5, Of(true, Quality.Final) / Of(false, Quality.Final), 0.03);
     }
 
+    /// <summary>Behind something clear the camera sees as far as it does without it.</summary>
+    [Theory]
+    [InlineData(Quality.Draft)]
+    [InlineData(Quality.Final)]
+    public void What_is_beyond_the_far_plane_is_not_seen_through_what_is_clear_either(Quality quality)
+    {
+        var clear = new Material("g", "G", Scenes.Channels(("look.opacity", 0)));
+        var pane = new MeshNode { Id = "pane", Name = "Pane", Shape = new PlaneShape(8, 8), Material = "g", Channels = Scenes.Channels(("transform.translate.y", 1)) };
+        float Seen(double far)
+        {
+            var shot = Dark(Floor(White(("look.emission", 1)), pane));
+            shot = shot with { Materials = shot.Materials.Add(clear) };
+            return Look(shot.With(ChannelAddress.Parse("c/camera.far"), new Channel(far)), 3, quality, 32)[4].X;
+        }
+        Assert.Equal(1, Seen(3.5), 0.001f);
+        Assert.Equal(0, Seen(2.5));
+    }
+
     [Fact]
     public void Colours_of_vertices_tint_the_material()
     {
@@ -313,30 +331,15 @@ public sealed class MaterialTests
         var bomb = data.ToArray();
         System.Buffers.Binary.BinaryPrimitives.WriteInt32BigEndian(bomb.AsSpan(16), 60_000);
         System.Buffers.Binary.BinaryPrimitives.WriteInt32BigEndian(bomb.AsSpan(20), 60_000);
-        System.Buffers.Binary.BinaryPrimitives.WriteUInt32BigEndian(bomb.AsSpan(29), Crc(bomb.AsSpan(12, 17)));
+        System.Buffers.Binary.BinaryPrimitives.WriteUInt32BigEndian(bomb.AsSpan(29), Pngs.Crc(bomb.AsSpan(12, 17)));
         assets.Put(Sha, bomb);
         var message = Assert.Throws<Refusal>(() => Look(shot, 1, Quality.Draft, 1, assets)).Message;
         Assert.Contains("60000", message, StringComparison.Ordinal);
     }
 
-    /// <summary>The check of a chunk (PNG specification, annex D).</summary>
-    private static uint Crc(ReadOnlySpan<byte> bytes)
-    {
-        var crc = uint.MaxValue;
-        foreach (var b in bytes)
-        {
-            crc ^= b;
-            for (var k = 0; k < 8; k++)
-            {
-                crc = (crc & 1) != 0 ? 0xEDB88320u ^ (crc >> 1) : crc >> 1;
-            }
-        }
-        return ~crc;
-    }
-
     private static Vector3 SunDirection(double degrees) => DirectionOf(Sun(degrees));
 
-    private static Vector3 DirectionOf(SunNode sun)
+    internal static Vector3 DirectionOf(SunNode sun)
     {
         var state = new FrameState(new CompiledShot(Shot.Empty("S") with { Nodes = [sun] }));
         state.Evaluate(0);

@@ -28,7 +28,24 @@ public static class Display
     /// <param name="exposure">A factor, 2 to the power of the stops.</param>
     /// <param name="round">From where on a part of a step is one more: 0.5 rounds; another at every pixel dithers.</param>
     public static (byte R, byte G, byte B) ToBytes(Vector3 radiance, float exposure, float round = 0.5f) =>
-        (ToByte(radiance.X * exposure, round), ToByte(radiance.Y * exposure, round), ToByte(radiance.Z * exposure, round));
+        Toned(radiance * exposure) is var c ? (ToByte(c.X, round), ToByte(c.Y, round), ToByte(c.Z, round)) : default;
+
+    /// <summary>
+    /// Leads what is above the knee towards white and keeps its hue: the greatest and the least of the three are led by <see cref="Shoulder"/>, and what
+    /// lies between them stays the same part of the way. Each by itself would turn a bright orange yellow.
+    /// </summary>
+    public static Vector3 Toned(Vector3 c)
+    {
+        c = new(float.IsNaN(c.X) ? 0 : c.X, float.IsNaN(c.Y) ? 0 : c.Y, float.IsNaN(c.Z) ? 0 : c.Z);
+        c = Vector3.Clamp(c, Vector3.Zero, new(1e30f));
+        var (low, high) = (MathF.Min(c.X, MathF.Min(c.Y, c.Z)), MathF.Max(c.X, MathF.Max(c.Y, c.Z)));
+        if (high <= Knee)
+        {
+            return c;
+        }
+        var (from, to) = (Shoulder(low), Shoulder(high));
+        return high > low ? new Vector3(from) + (c - new Vector3(low)) * ((to - from) / (high - low)) : new(to);
+    }
 
     /// <summary>
     /// A threshold from 0 to 1 for a pixel, well spread over its neighbours, so that a smooth sky has no bands (interleaved gradient
@@ -41,5 +58,5 @@ public static class Display
         return wide - MathF.Floor(wide);
     }
 
-    private static byte ToByte(float x, float round) => float.IsNaN(x) ? (byte)0 : (byte)MathF.Min(255, Encode(Shoulder(x)) * 255 + round);
+    private static byte ToByte(float x, float round) => (byte)MathF.Min(255, Encode(x) * 255 + round);
 }

@@ -10,13 +10,33 @@ namespace Bradymotus.Render.Light;
 /// <param name="Side">For projections from six sides; see <see cref="Projecting.SideOf"/>.</param>
 /// <param name="WorldB">From its first corner to its second, in the world, bent as it is.</param>
 /// <param name="WorldC">From its first corner to its third.</param>
+/// <param name="Seen">How much is looked at there: of a picture that is laid onto it the mean over so much is seen.</param>
 internal readonly record struct MapPoint(
-    Vector3 A, Vector3 B, Vector3 C, Vector2 UvA, Vector2 UvB, Vector2 UvC, int Side, Vector3 WorldB, Vector3 WorldC, float U, float V)
+    Vector3 A, Vector3 B, Vector3 C, Vector2 UvA, Vector2 UvB, Vector2 UvC, int Side, Vector3 WorldB, Vector3 WorldC, float U, float V, Footprint Seen)
 {
     /// <summary>The point, or one a little along the two edges from it.</summary>
     internal Vector3 At(float u, float v) => A + (B - A) * u + (C - A) * v;
 
     internal Vector2 UvAt(float u, float v) => UvA + (UvB - UvA) * u + (UvC - UvA) * v;
+}
+
+/// <summary>What a ray looks at on a surface: half the way across, and half the way along, where it may be longer; both in the world. Nothing for a point alone.</summary>
+internal readonly record struct Footprint(Vector3 Across, Vector3 Along)
+{
+    /// <param name="width">How wide the ray is there.</param>
+    /// <param name="flat">How the surface faces, of length 1.</param>
+    internal static Footprint Of(float width, Vector3 direction, Vector3 flat)
+    {
+        var across = Vector3.Cross(direction, flat);
+        var facing = MathF.Abs(Vector3.Dot(direction, flat));
+        if (!(width > 0))
+        {
+            return default;
+        }
+        // Straight on there is no longer way.
+        across = across.LengthSquared() > 1e-8f ? Vector3.Normalize(across) : Sampling.Warp.Frame(flat).Tangent;
+        return new(across * (width / 2), Vector3.Cross(across, flat) * (width / (2 * MathF.Max(0.01f, facing))));
+    }
 }
 
 /// <summary>The maps of a material on one frame.</summary>
@@ -130,8 +150,8 @@ internal sealed class MapSet
             Vector3 colour;
             if (_texture is not null)
             {
-                var c = _texture.At(place.X, place.Y, _picture!.WrapU, _picture.WrapV, isColour: true);
-                colour = _picture.Part == PicturePart.All ? new(c.X, c.Y, c.Z) : new(PartOf(c));
+                var c = Picture(place, point, isColour: true);
+                colour = _picture!.Part == PicturePart.All ? new(c.X, c.Y, c.Z) : new(PartOf(c));
             }
             else
             {
@@ -142,7 +162,7 @@ internal sealed class MapSet
         }
 
         /// <summary>What a number is multiplied by.</summary>
-        internal float Number(in MapPoint point) => 1 + Math.Clamp(_strength, 0, 1) * (Math.Clamp(Raw(Place(point, point.U, point.V)), 0, 1) - 1);
+        internal float Number(in MapPoint point) => 1 + Math.Clamp(_strength, 0, 1) * (Math.Clamp(Raw(Place(point, point.U, point.V), point), 0, 1) - 1);
 
         /// <summary>glTF 2.0, section 3.9.3: from 0…1 to −1…1, x along the picture's u, y upwards in it, z the normal; x and y times the strength.</summary>
         internal Vector3 Turned(in MapPoint point, Vector3 normal)
@@ -157,7 +177,7 @@ internal sealed class MapSet
             var right = Flat((point.WorldB * ac.Y - point.WorldC * ab.Y) / det, normal);
             var up = Flat((point.WorldB * ac.X - point.WorldC * ab.X) / det, normal);
             var place = Place(point, point.U, point.V);
-            var c = _texture!.At(place.X, place.Y, _picture!.WrapU, _picture.WrapV, isColour: false);
+            var c = Picture(place, point, isColour: false);
             var n = right * ((2 * c.X - 1) * _strength) + up * ((2 * c.Y - 1) * _strength) + normal * (2 * c.Z - 1);
             return n.LengthSquared() is > 1e-12f and < 1e12f ? Vector3.Normalize(n) : normal;
         }
@@ -165,12 +185,19 @@ internal sealed class MapSet
         /// <summary>M. Mikkelsen, "Bump mapping unparametrized surfaces on the GPU", 2010: the slope of the height along the two edges.</summary>
         internal Vector3 Bumped(in MapPoint point, Vector3 normal)
         {
-            // Steps so small that they are a part of a pattern, or about a pixel of a picture.
+            var at = point;
+            // Steps so small that they are a part of a pattern, or about a pixel of a picture, or all of it that is looked at.
             var a = Place(point, 0, 0);
-            var step = 1 / (_picture is { } p ? Math.Max(p.Width, p.Height) : 512f);
+            var step = 1 / (_texture is { } t ? Math.Max(t.Width, t.Height) : 512f);
+            if (_texture is not null && point.Seen.Across != Vector3.Zero)
+            {
+                var (across, along) = Seen(point);
+                step = MathF.Max(step, 2 * MathF.Max(across.Length(), along.Length()));
+            }
             var (db, dc) = (step / MathF.Max(1e-9f, Near(Place(point, 1, 0) - a).Length()), step / MathF.Max(1e-9f, Near(Place(point, 0, 1) - a).Length()));
-            var height = Height(Place(point, point.U, point.V));
-            var (hb, hc) = ((Height(Place(point, point.U + db, point.V)) - height) / db, (Height(Place(point, point.U, point.V + dc)) - height) / dc);
+            float Height(float u, float v) => Raw(Place(at, u, v), at);
+            var height = Height(point.U, point.V);
+            var (hb, hc) = ((Height(point.U + db, point.V) - height) / db, (Height(point.U, point.V + dc) - height) / dc);
             var (rb, rc) = (Vector3.Cross(point.WorldC, normal), Vector3.Cross(normal, point.WorldB));
             var det = Vector3.Dot(point.WorldB, rb);
             if (MathF.Abs(det) < 1e-30f)
@@ -181,13 +208,63 @@ internal sealed class MapSet
             return bumped.LengthSquared() is > 1e-30f and < 1e30f ? Vector3.Normalize(bumped) : normal;
         }
 
-        private float Height(Vector3 place) => Raw(place);
+        /// <summary>Half of what is looked at, as ways over the picture.</summary>
+        private (Vector2 Across, Vector2 Along) Seen(in MapPoint point)
+        {
+            var a = Place(point, 0, 0);
+            var (ab, ac) = (Near(Place(point, 1, 0) - a), Near(Place(point, 0, 1) - a));
+            var (b, c) = (point.WorldB, point.WorldC);
+            var (bb, bc, cc) = (Vector3.Dot(b, b), Vector3.Dot(b, c), Vector3.Dot(c, c));
+            var det = bb * cc - bc * bc;
+            Vector2 Way(Vector3 world)
+            {
+                var (wb, wc) = (Vector3.Dot(world, b), Vector3.Dot(world, c));
+                var way = (ab * (cc * wb - bc * wc) + ac * (bb * wc - bc * wb)) / det;
+                return new(way.X, way.Y);
+            }
+            return det > 0 ? (Way(point.Seen.Across), Way(point.Seen.Along)) : default;
+        }
 
-        private float Raw(Vector3 place)
+        /// <summary>
+        /// The mean of what is looked at: of pixels as wide as it is across, several beside each other where it is longer the other way
+        /// (J. McCormack et al., "Feline: fast elliptical lines for anisotropic texture mapping", 1999).
+        /// </summary>
+        private Vector4 Picture(Vector3 place, in MapPoint point, bool isColour)
+        {
+            var (texture, wrapU, wrapV) = (_texture!, _picture!.WrapU, _picture.WrapV);
+            if (point.Seen.Across == Vector3.Zero)
+            {
+                return texture.At(place.X, place.Y, wrapU, wrapV, isColour);
+            }
+            var (across, along) = Seen(point);
+            var size = new Vector2(texture.Width, texture.Height);
+            var (shorter, longer) = (2 * (across * size).Length(), 2 * (along * size).Length());
+            if (shorter > longer)
+            {
+                (shorter, longer, along) = (longer, shorter, across);
+            }
+            if (!(longer > 1) || float.IsInfinity(longer))
+            {
+                return texture.At(place.X, place.Y, wrapU, wrapV, isColour);
+            }
+            var looks = Math.Clamp((int)MathF.Ceiling(longer / MathF.Max(1, shorter)), 1, MostLooks);
+            var width = MathF.Max(shorter, longer / looks);
+            var sum = Vector4.Zero;
+            for (var i = 0; i < looks; i++)
+            {
+                var off = along * ((2 * i + 1f) / looks - 1);
+                sum += texture.At(place.X + off.X, place.Y + off.Y, wrapU, wrapV, isColour, width);
+            }
+            return sum / looks;
+        }
+
+        private const int MostLooks = 8;
+
+        private float Raw(Vector3 place, in MapPoint point)
         {
             if (_texture is not null)
             {
-                return PartOf(_texture.At(place.X, place.Y, _picture!.WrapU, _picture.WrapV, isColour: false));
+                return PartOf(Picture(place, point, isColour: false));
             }
             var (second, shade) = _pattern!.At(place, _numbers);
             return _first.X * shade + (_second.X - _first.X * shade) * second;

@@ -7,15 +7,35 @@ using SkiaSharp;
 
 namespace Bradymotus.Render.Light;
 
-/// <summary>A picture to be looked up.</summary>
+/// <summary>
+/// A picture to be looked up, with smaller ones of it: where much of it falls into what is looked at, its mean is seen and not one pixel by chance
+/// (L. Williams, "Pyramidal parametrics", 1983).
+/// </summary>
 internal sealed class Texture
 {
-    private static readonly float[] Linear = [.. Enumerable.Range(0, 256).Select(i => Decode(i / 255f))];
+    private static readonly float[] LinearOfByte = [.. Enumerable.Range(0, 256).Select(i => Decode(i / 255f))];
 
-    private readonly byte[] _rgba;
+    private static readonly Lazy<float[]> LinearOfShort = new(() => [.. Enumerable.Range(0, 65536).Select(i => Decode(i / 65535f))]);
+
+    // What is in the file: a byte a part, or two.
+    private readonly byte[]? _bytes;
+    private readonly ushort[]? _shorts;
+    private readonly float[]? _linearOfShort;
     private readonly int _width, _height;
 
-    private Texture(byte[] rgba, int width, int height) => (_rgba, _width, _height) = (rgba, width, height);
+    // Half as large again and again; of colours their light, of numbers what they are.
+    private readonly Lazy<Level[]> _colours, _numbers;
+
+    private Texture(byte[]? bytes, ushort[]? shorts, int width, int height)
+    {
+        (_bytes, _shorts, _width, _height) = (bytes, shorts, width, height);
+        _linearOfShort = shorts is null ? null : LinearOfShort.Value;
+        (_colours, _numbers) = (new(() => Smaller(isColour: true)), new(() => Smaller(isColour: false)));
+    }
+
+    internal int Width => _width;
+
+    internal int Height => _height;
 
     /// <exception cref="Refusal">The bytes are no picture, or one that is too large.</exception>
     internal static Texture Read(byte[] bytes, string name)
@@ -28,6 +48,18 @@ internal sealed class Texture
         {
             throw new Refusal($"The picture “{name}” is {width} × {height}: at most {PictureSource.MostSide} a side and {PictureSource.MostPixels >> 20} million pixels are taken.");
         }
+        Refusal Damaged() => new($"The picture “{name}” cannot be read: it is damaged. Export it again.");
+        if (DeepPng.IsOne(bytes))
+        {
+            try
+            {
+                return new(null, DeepPng.Read(bytes), width, height);
+            }
+            catch (InvalidDataException)
+            {
+                throw Damaged();
+            }
+        }
         // Without a colour space nothing is converted: what the numbers mean is said by what they are used for.
         var info = new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Unpremul);
         var rgba = new byte[4 * width * height];
@@ -37,29 +69,44 @@ internal sealed class Texture
             {
                 if (codec.GetPixels(info, (nint)at) is not (SKCodecResult.Success or SKCodecResult.IncompleteInput))
                 {
-                    throw new Refusal($"The picture “{name}” cannot be read: it is damaged. Export it again.");
+                    throw Damaged();
                 }
             }
         }
-        return new(rgba, width, height);
+        return new(rgba, null, width, height);
     }
 
     /// <summary>Between the four nearest pixels; the upper left corner is (0, 0).</summary>
     /// <param name="isColour">Its colours are sRGB and are made linear.</param>
-    internal Vector4 At(float u, float v, PictureWrap wrapU, PictureWrap wrapV, bool isColour)
+    /// <param name="width">So many of its pixels, side by side, fall into what is looked at; up to 1 it is as sharp as it is.</param>
+    internal Vector4 At(float u, float v, PictureWrap wrapU, PictureWrap wrapV, bool isColour, float width = 0)
     {
-        var (x, y) = (u * _width - 0.5f, v * _height - 0.5f);
-        if (!(MathF.Abs(x) < 1e8f && MathF.Abs(y) < 1e8f))
+        if (!(MathF.Abs(u) < 1e8f / _width && MathF.Abs(v) < 1e8f / _height))
         {
             return Vector4.Zero;
         }
+        if (!(width > 1))
+        {
+            return Between(-1, [], u, v, wrapU, wrapV, isColour);
+        }
+        var levels = (isColour ? _colours : _numbers).Value;
+        var level = MathF.Min(MathF.Log2(width), levels.Length);
+        var whole = (int)level;
+        var sharp = Between(whole - 1, levels, u, v, wrapU, wrapV, isColour);
+        return level == whole ? sharp : Vector4.Lerp(sharp, Between(whole, levels, u, v, wrapU, wrapV, isColour), level - whole);
+    }
+
+    /// <param name="level">One of the smaller ones, −1 for the picture itself.</param>
+    private Vector4 Between(int level, Level[] levels, float u, float v, PictureWrap wrapU, PictureWrap wrapV, bool isColour)
+    {
+        var (w, h) = level < 0 ? (_width, _height) : (levels[level].Width, levels[level].Height);
+        var (x, y) = (u * w - 0.5f, v * h - 0.5f);
         var (left, top) = (MathF.Floor(x), MathF.Floor(y));
         var (fx, fy) = (x - left, y - top);
-        var (x0, x1) = (Wrap((int)left, _width, wrapU), Wrap((int)left + 1, _width, wrapU));
-        var (y0, y1) = (Wrap((int)top, _height, wrapV), Wrap((int)top + 1, _height, wrapV));
-        return Vector4.Lerp(
-            Vector4.Lerp(Pixel(x0, y0, isColour), Pixel(x1, y0, isColour), fx),
-            Vector4.Lerp(Pixel(x0, y1, isColour), Pixel(x1, y1, isColour), fx), fy);
+        var (x0, x1) = (Wrap((int)left, w, wrapU), Wrap((int)left + 1, w, wrapU));
+        var (y0, y1) = (Wrap((int)top, h, wrapV), Wrap((int)top + 1, h, wrapV));
+        Vector4 At(int i, int j) => level < 0 ? Pixel(i, j, isColour) : levels[level].At(i, j);
+        return Vector4.Lerp(Vector4.Lerp(At(x0, y0), At(x1, y0), fx), Vector4.Lerp(At(x0, y1), At(x1, y1), fx), fy);
     }
 
     /// <summary>All of it as linear red, green and blue.</summary>
@@ -69,10 +116,8 @@ internal sealed class Texture
         var all = new float[3 * _width * _height];
         for (var i = 0; i < _width * _height; i++)
         {
-            for (var c = 0; c < 3; c++)
-            {
-                all[3 * i + c] = Linear[_rgba[4 * i + c]];
-            }
+            var pixel = Pixel(i % _width, i / _width, isColour: true);
+            (all[3 * i], all[3 * i + 1], all[3 * i + 2]) = (pixel.X, pixel.Y, pixel.Z);
         }
         return all;
     }
@@ -94,8 +139,75 @@ internal sealed class Texture
     private Vector4 Pixel(int x, int y, bool isColour)
     {
         var at = 4 * (y * _width + x);
-        var (r, g, b, a) = (_rgba[at], _rgba[at + 1], _rgba[at + 2], _rgba[at + 3] / 255f);
-        return isColour ? new(Linear[r], Linear[g], Linear[b], a) : new(r / 255f, g / 255f, b / 255f, a);
+        if (_bytes is { } bytes)
+        {
+            var (r, g, b, a) = (bytes[at], bytes[at + 1], bytes[at + 2], bytes[at + 3] / 255f);
+            return isColour ? new(LinearOfByte[r], LinearOfByte[g], LinearOfByte[b], a) : new(r / 255f, g / 255f, b / 255f, a);
+        }
+        var its = _shorts!.AsSpan(at, 4);
+        return isColour ? new(_linearOfShort![its[0]], _linearOfShort[its[1]], _linearOfShort[its[2]], its[3] / 65535f) : new Vector4(its[0], its[1], its[2], its[3]) / 65535f;
+    }
+
+    private Level[] Smaller(bool isColour)
+    {
+        var levels = new List<Level>();
+        var (w, h) = (_width, _height);
+        while (w > 1 || h > 1)
+        {
+            var above = levels.Count > 0 ? levels[^1] : null;
+            var level = new Level((w + 1) / 2, (h + 1) / 2);
+            var (wide, high) = (w, h);
+            Parallel.For(0, level.Height, y =>
+            {
+                for (var x = 0; x < level.Width; x++)
+                {
+                    level.Put(x, y, Mean(wide, high, level, x, y, (i, j) => above is null ? Pixel(i, j, isColour) : above.At(i, j)));
+                }
+            });
+            levels.Add(level);
+            (w, h) = (level.Width, level.Height);
+        }
+        return [.. levels];
+    }
+
+    /// <summary>Of all that a pixel of a smaller picture covers, so that the mean of the whole stays what it is, of an odd number of pixels too.</summary>
+    private static Vector4 Mean(int wide, int high, Level level, int x, int y, Func<int, int, Vector4> at)
+    {
+        var sum = Vector4.Zero;
+        var (left, right, top, bottom) = ((float)x * wide / level.Width, (x + 1f) * wide / level.Width, (float)y * high / level.Height, (y + 1f) * high / level.Height);
+        for (var j = (int)top; j < high && j < bottom; j++)
+        {
+            var tall = MathF.Min(j + 1, bottom) - MathF.Max(j, top);
+            for (var i = (int)left; i < wide && i < right; i++)
+            {
+                sum += at(i, j) * ((MathF.Min(i + 1, right) - MathF.Max(i, left)) * tall);
+            }
+        }
+        return sum / ((right - left) * (bottom - top));
+    }
+
+    /// <summary>A smaller picture; two bytes a part, since light in a byte would have steps in the dark.</summary>
+    private sealed class Level(int width, int height)
+    {
+        private readonly ushort[] _parts = new ushort[4 * width * height];
+
+        internal int Width => width;
+
+        internal int Height => height;
+
+        internal Vector4 At(int x, int y)
+        {
+            var its = _parts.AsSpan(4 * (y * width + x), 4);
+            return new Vector4(its[0], its[1], its[2], its[3]) / 65535f;
+        }
+
+        internal void Put(int x, int y, Vector4 pixel)
+        {
+            for (var part = 0; part < 4; part++)
+            {
+                _parts[4 * (y * width + x) + part] = (ushort)Math.Clamp(pixel[part] * 65535f + 0.5f, 0, 65535);
+            }
+        }
     }
 
     /// <summary>The inverse of the sRGB transfer function of IEC 61966-2-1.</summary>

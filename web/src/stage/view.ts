@@ -13,13 +13,15 @@ import { LastShown } from './lastShown';
 import { SmallPictures } from './smallPictures';
 import { drawsInSoftware, isSoftware, remember } from './software';
 
-// The renderer's Display.Shoulder, so that the stage shows the tones of the final picture.
+// The renderer's Display.Toned, so that the stage shows the tones of the final picture.
 THREE.ShaderChunk.tonemapping_pars_fragment = THREE.ShaderChunk.tonemapping_pars_fragment.replace(
   'vec3 CustomToneMapping( vec3 color ) { return color; }',
   `vec3 CustomToneMapping( vec3 color ) {
     color = max( color * toneMappingExposure, 0.0 );
-    vec3 z = max( color - 0.8, 0.0 ) / 0.2;
-    return min( color, 0.8 ) + 0.2 * z / ( 1.0 + z );
+    vec2 ends = vec2( min( color.r, min( color.g, color.b ) ), max( color.r, max( color.g, color.b ) ) );
+    vec2 z = max( ends - 0.8, 0.0 ) / 0.2;
+    vec2 led = min( ends, 0.8 ) + 0.2 * z / ( 1.0 + z );
+    return ends.y > ends.x ? led.x + ( color - ends.x ) * ( ( led.y - led.x ) / ( ends.y - ends.x ) ) : vec3( led.y );
   }`,
 );
 
