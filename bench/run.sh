@@ -25,6 +25,8 @@ for _ in 1 2 3; do
 done
 label="" run "$bench" draft "$home/demo/lantern-quay.shot.json"
 label="" run "$bench" large
+label="" run "$bench" edits
+label="" run "$bench" light "$home"/demo/*.shot.json
 label="" run "$bench" polish
 label="" run node "$home/bench/node/browser.mjs"
 mkdir -p "$build/bench-models"

@@ -1,5 +1,5 @@
 // Native benchmarks. What is compared with another program is measured in the same run by bench/run.sh, in turn, and the ratio is what counts.
-// Usage: bench curves KEYS.json | random | scene OUT.bin | rays IN.bin | draft SHOT | large | polish | models FOLDER
+// Usage: bench curves KEYS.json | random | scene OUT.bin | rays IN.bin | draft SHOT | large | edits | light SHOT… | polish | models FOLDER
 using System.Diagnostics;
 using System.Numerics;
 using System.Text.Json;
@@ -19,6 +19,8 @@ return args switch
     ["models", var folder] => Models.Run(folder, Print),
     ["polish"] => Polishing.Run(Print),
     ["large"] => LargeScenes.Run(Print),
+    ["edits"] => LargeEdits.Run(Print),
+    ["light", .. var shots] => Lighting.Run(shots, Print),
     _ => 1,
 };
 

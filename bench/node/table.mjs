@@ -60,6 +60,21 @@ const rows = [
     [what, v[`${what}, ms`], 'at most', most, ' ms'],
     [`${what}: growth from a tenth`, v[`${what}, growth`], 'at most', 15, '×'],
   ]),
+  ...[
+    ['20,000 nodes: stagger', 1000],
+    ['20,000 nodes: unroll', 1000],
+    ['20,000 nodes: merge a layer', 1000],
+    ['20,000 nodes: remove a layer', 1000],
+    ['20,000 nodes: rotation order', 1000],
+    ['20,000 nodes: keep below', 1000],
+    ['4,000 instances made real', 1000],
+    ['a state after 200 undos in two windows', 100],
+    ['sample of a chain of 5,000', 2000],
+  ].map(([what, most]) => [what[0].toUpperCase() + what.slice(1), v[`${what}, ms`], 'at most', most, ' ms']),
+  ...Object.keys(v)
+    .filter((name) => name.endsWith('time to 1 % error ÷ that of even sampling'))
+    .map((name) => [name, v[name], 'at most', 0.7, '×']),
+  ['200 lamps ÷ one lamp, time', v['200 lamps ÷ one lamp, time'], 'at most', 3, '×'],
   [
     'History of 1,000 edits of 9 × 1,000 keys',
     v['history of 1,000 edits of 9 curves of 1,000 keys, MB'],

@@ -333,10 +333,10 @@ internal static class Commands
                 folder.Put(asset);
             }
             WriteText(path, ShotJson.Write(imported.Shot, indented: true));
-            Console.WriteLine($"{path}: {string.Join(", ", imported.Report.Came)}");
-            foreach (var missed in imported.Report.Missed)
+            Console.WriteLine($"{path}: {string.Join(", ", imported.Report.Imported)}");
+            foreach (var skipped in imported.Report.Skipped)
             {
-                Console.WriteLine($"- {missed}");
+                Console.WriteLine($"- {skipped}");
             }
         });
         return command;
@@ -380,9 +380,9 @@ internal static class Commands
         }
         var imported = Importer.Read(new FileOnDisk(path), new(RateOf(fps)));
         // Beside the answer, which may be for a program.
-        foreach (var missed in imported.Report.Missed)
+        foreach (var skipped in imported.Report.Skipped)
         {
-            Console.Error.WriteLine($"- {missed}");
+            Console.Error.WriteLine($"- {skipped}");
         }
         return (imported.Shot, imported.ToAssets());
     }

@@ -417,7 +417,7 @@ internal static partial class Bridge
     internal static byte[] PutMesh(string name, byte[] mesh) => Answer(() =>
     {
         Session.Meshes.Put(name, Packed.ReadMesh(mesh, "mesh"));
-        Open.TakeUpAssets();
+        Open.ReloadAssets();
         return new Outcome();
     });
 

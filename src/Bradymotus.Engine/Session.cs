@@ -167,11 +167,11 @@ internal sealed class Session
     }
 
     /// <summary>Draws a mesh that has come from now on.</summary>
-    internal void TakeUpAssets()
+    internal void ReloadAssets()
     {
-        _main.State.TakeUpAssets();
-        _aside?.State.TakeUpAssets();
-        Traces.TakeUpAssets();
+        _main.State.ReloadAssets();
+        _aside?.State.ReloadAssets();
+        Traces.ReloadAssets();
         _stale = true;
     }
 

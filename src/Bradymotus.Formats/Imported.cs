@@ -95,6 +95,6 @@ public sealed record Imported(Shot Shot, IReadOnlyList<Asset> Assets, ImportRepo
 }
 
 /// <summary>What an import has to say for itself.</summary>
-/// <param name="Came">What is there now.</param>
-/// <param name="Missed">What was in the file and is not there, or is not as it was, and why.</param>
-public sealed record ImportReport(IReadOnlyList<string> Came, IReadOnlyList<string> Missed);
+/// <param name="Imported">What is there now.</param>
+/// <param name="Skipped">What was in the file and is not there, or is not as it was, and why.</param>
+public sealed record ImportReport(IReadOnlyList<string> Imported, IReadOnlyList<string> Skipped);

@@ -31,7 +31,7 @@ internal static class ForeignReader
             Put(asset, model.Made);
         }
         File.WriteAllBytes(Path.Combine(model.Made, ReadModel.ShotName), ShotJson.WriteBytes(imported.Shot));
-        return new(imported.Report.Came, imported.Report.Missed);
+        return new(imported.Report.Imported, imported.Report.Skipped);
     }
 
     private static MediaResult Read(ReadPicture request)

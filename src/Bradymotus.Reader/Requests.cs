@@ -70,7 +70,7 @@ public sealed record ReadJoin(IReadOnlyList<PlacedOutline> Outlines, OutlineJoin
 public sealed record ReadAnswer(double? Part = null, string? Refused = null, bool IsOver = false, JsonElement? Result = null);
 
 /// <summary>What has come of a model; its shot and its assets lie in the folder.</summary>
-public sealed record ModelResult(IReadOnlyList<string> Came, IReadOnlyList<string> Missed);
+public sealed record ModelResult(IReadOnlyList<string> Imported, IReadOnlyList<string> Skipped);
 
 /// <summary>A picture, a sound or a film; its asset lies in the folder.</summary>
 /// <param name="Asset">The name of the asset.</param>

@@ -7,9 +7,9 @@ using Bradymotus.Render.Rays;
 namespace Bradymotus.Render;
 
 /// <summary>What a part of a mesh is made of: one answer for all of it, or maps that say it place by place.</summary>
-internal sealed record Finish(Surface Base, MapSet? Maps)
+internal sealed record Shading(Surface Base, MapSet? Maps)
 {
-    internal static Finish Grey { get; } = new(Surface.Grey, null);
+    internal static Shading Grey { get; } = new(Surface.Grey, null);
 
     internal bool IsSeen => Base.Opacity > 0;
 
@@ -17,8 +17,8 @@ internal sealed record Finish(Surface Base, MapSet? Maps)
 }
 
 /// <summary>A mesh where it stands on a frame.</summary>
-/// <param name="Finishes">One for all, or one for each part of the mesh.</param>
-internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Finish[] Finishes)
+/// <param name="Shadings">One for all, or one for each part of the mesh.</param>
+internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mirrored, Shading[] Shadings)
 {
     private readonly Matrix4x4 _cofactor = Cofactor(ToWorld);
 
@@ -29,7 +29,23 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
     /// <summary>For each triangle its number among those that glow, −1 for none; null where none does.</summary>
     internal int[]? Emissive { get; set; }
 
-    internal Finish FinishAt(int triangle) => Finishes[Finishes.Length == 1 ? 0 : Mesh.Rest.PartOf(triangle)];
+    /// <summary>Counts its triangles among those that shine, where it glows.</summary>
+    internal void AddTo(EmissiveTriangles emissive)
+    {
+        if (Array.TrueForAll(Shadings, s => s.Base.Emission == Vector3.Zero))
+        {
+            return;
+        }
+        var (positions, indices) = (Mesh.Positions, Mesh.Indices);
+        Vector3 Corner(int i) => Vector3.Transform(new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]), ToWorld);
+        Emissive = new int[indices.Length / 3];
+        for (var t = 0; t < indices.Length; t += 3)
+        {
+            Emissive[t / 3] = emissive.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), this, t / 3);
+        }
+    }
+
+    internal Shading ShadingAt(int triangle) => Shadings[Shadings.Length == 1 ? 0 : Mesh.Rest.PartOf(triangle)];
 
     /// <summary>How far a point of it may be off in the world: some roundings of the largest numbers that its place is summed from.</summary>
     internal float Uncertainty(Vector3 local) => MathF.Max(1e-6f, 4e-6f * (Most(local * _reach) + _shift));
@@ -40,11 +56,11 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
     /// <summary>What is held back, and what glows, at a point of a triangle.</summary>
     internal (float Opacity, Vector3 Emission) Lit(int triangle, float u, float v)
     {
-        var finish = FinishAt(triangle);
-        var (opacity, emission) = (finish.Base.Opacity, finish.Base.Emission);
-        if (finish.Maps is { } maps)
+        var shading = ShadingAt(triangle);
+        var (opacity, emission) = (shading.Base.Opacity, shading.Base.Emission);
+        if (shading.Maps is { } maps)
         {
-            (opacity, emission) = maps.Lit(finish.Base, MapPointAt(triangle, u, v, default));
+            (opacity, emission) = maps.Lit(shading.Base, MapPointAt(triangle, u, v, default));
         }
         return (Mesh.Rest.Colors is null ? opacity : opacity * ColourAt(triangle, u, v).W, emission);
     }
@@ -55,9 +71,9 @@ internal sealed record RenderInstance(MeshState Mesh, Matrix4x4 ToWorld, bool Mi
     /// <param name="normal">In the world, of length 1, outwards; maps may turn it.</param>
     internal Surface SurfaceAt(int triangle, float u, float v, in Ray ray, float way, Vector3 flat, ref Vector3 normal)
     {
-        var finish = FinishAt(triangle);
-        var surface = finish.Base;
-        if (finish.Maps is { } maps)
+        var shading = ShadingAt(triangle);
+        var surface = shading.Base;
+        if (shading.Maps is { } maps)
         {
             surface = maps.Apply(surface, MapPointAt(triangle, u, v, Footprint.Of(ray.Width + ray.Spread * way, ray.Direction, flat)), ref normal);
         }

@@ -14,12 +14,6 @@ namespace Bradymotus.Render;
 /// <summary>One evaluated frame as the renderer needs it: triangles, surfaces, lights and the camera.</summary>
 public sealed class RenderScene
 {
-    // A mesh's tree lives as long as its vertices: shapes that are not bent keep theirs from frame to frame.
-    private static readonly ConditionalWeakTable<Mesh, TriangleMesh> Trees = [];
-
-    // Bent shapes keep the tree of the shape at rest and lay its boxes anew when they change.
-    private static readonly ConditionalWeakTable<MeshState, BentTree> BentTrees = [];
-
     /// <summary>Light goes through so many surfaces, and no more.</summary>
     internal const int MostLayers = 512;
 
@@ -37,27 +31,26 @@ public sealed class RenderScene
         var shot = compiled.Shot;
         var reader = new ChannelReader(state);
         textures ??= new(null);
-        var finishes = shot.Materials.ToDictionary(m => m.Id, m => new Finish(reader.Surface(m.Id), MapSet.Of(m, textures, path => reader[m.Id, path])));
+        var shadings = shot.Materials.ToDictionary(m => m.Id, m => new Shading(reader.Surface(m.Id), MapSet.Of(m, textures, path => reader[m.Id, path])));
         var suns = new List<Sun>();
         var lamps = new List<Lamp>();
         var emissive = new EmissiveTriangles();
         var meshes = new List<(TriangleMesh, Matrix4x4)>();
         void AddMesh(MeshNode mesh, MeshState bent, in Affine world)
         {
-            var parts = new Finish[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
+            var parts = new Shading[mesh.PartMaterials.IsEmpty ? 1 : bent.Rest.Parts.Length];
             for (var part = 0; part < parts.Length; part++)
             {
-                parts[part] = mesh.MaterialOf(part) is { } material ? finishes[material] : Finish.Grey;
+                parts[part] = mesh.MaterialOf(part) is { } material ? shadings[material] : Shading.Grey;
             }
             var matrix = ToMatrix(world);
             if (bent.Indices.Length > 0 && Array.Exists(parts, p => p.IsSeen) && HasWayBack(matrix))
             {
-                meshes.Add((TreeOf(bent), matrix));
+                meshes.Add((MeshTrees.Of(bent), matrix));
                 _instances.Add(new RenderInstance(bent, matrix, world.Determinant < 0, parts));
-                AddEmissive(emissive, _instances[^1]);
+                _instances[^1].AddTo(emissive);
             }
         }
-        void AddLamp(in ChannelReader its, LampNode lamp, in Affine world) => lamps.Add(LampOf(its, lamp, world));
         for (var i = 0; i < compiled.NodeCount; i++)
         {
             if (!state.Rendered[i])
@@ -75,7 +68,7 @@ public sealed class RenderScene
                         MathF.Cos((float)(Math.Clamp(reader[sun.Id, "light.angle"], 0, 60) * Math.PI / 360))));
                     break;
                 case LampNode lamp:
-                    AddLamp(reader, lamp, world);
+                    lamps.Add(reader.Lamp(lamp, world));
                     break;
             }
         }
@@ -87,7 +80,7 @@ public sealed class RenderScene
             }
             else if (copy.Rendered)
             {
-                AddLamp(new(copy.State), (LampNode)compiled.NodeAt(copy.Source), copy.World);
+                lamps.Add(new ChannelReader(copy.State).Lamp((LampNode)compiled.NodeAt(copy.Source), copy.World));
             }
         }
         Suns = [.. suns.Where(s => s.Irradiance != Vector3.Zero)];
@@ -96,14 +89,14 @@ public sealed class RenderScene
         Background = shot.Background;
         BackgroundColor = reader.Colour(Shot.WorldOwner, "background");
         Sky = shot.SkyPicture is { } around && (float)reader[Shot.WorldOwner, "sky.turn"] is var turn
-            ? textures.Lit((around.ToSource().Asset, strength, turn), () => SkyOf(textures.Sky(around.ToSource()), strength, turn))
+            ? textures.Lit((around.ToSource().Asset, strength, turn), () => PictureSky.Of(textures.Sky(around.ToSource()), strength, turn))
             : PhysicalSky.Of(state) is { } daylight
-            ? textures.Lit((daylight.Sun, daylight.Turbidity, reader.Ground, strength), () => SkyOf((daylight.Picture(256, 128, reader.Ground), 256, 128), strength, -90))
+            ? textures.Lit((daylight.Sun, daylight.Turbidity, reader.Ground, strength), () => PictureSky.Of((daylight.Picture(256, 128, reader.Ground), 256, 128), strength, -90))
             : new PaintedSky(reader.Colour(Shot.WorldOwner, "sky.top") * strength, reader.Colour(Shot.WorldOwner, "sky.horizon") * strength,
                 reader.Colour(Shot.WorldOwner, "sky.ground") * strength);
         Exposure = (float)Real.Exp2(Math.Clamp(reader[Shot.WorldOwner, "exposure"], -10, 10));
         Seed = (uint)BitConverter.DoubleToInt64Bits(state.Frame).GetHashCode() * 0x9E3779B9u ^ 0x5EED;
-        HasTransparency = _instances.Any(i => i.Mesh.Rest.Colors is not null || Array.Exists(i.Finishes, f => f.LetsThrough));
+        HasTransparency = _instances.Any(i => i.Mesh.Rest.Colors is not null || Array.Exists(i.Shadings, f => f.LetsThrough));
         _tree = new InstanceTree(meshes);
         Camera = new View(state.World[compiled.IndexOfNode(camera.Id)], camera, Lens.Of(camera, path => reader[camera.Id, path]));
     }
@@ -188,8 +181,8 @@ public sealed class RenderScene
     private Vector3 PassingAt(in Ray ray, in Hit hit)
     {
         var instance = _instances[hit.Instance];
-        var finish = instance.FinishAt(hit.Triangle);
-        if (finish.Base.Layers is not { Glass: > 0 } layers)
+        var shading = instance.ShadingAt(hit.Triangle);
+        if (shading.Base.Layers is not { Glass: > 0 } layers)
         {
             return new(1 - Math.Clamp(instance.Lit(hit.Triangle, hit.U, hit.V).Opacity, 0, 1));
         }
@@ -275,64 +268,11 @@ public sealed class RenderScene
         return IsFinite(toWorld) && Matrix4x4.Invert(toWorld, out var inverse) && IsFinite(inverse);
     }
 
-    private static TriangleMesh TreeOf(MeshState mesh) =>
-        mesh.IsBent ? BentTrees.GetValue(mesh, m => new BentTree(m)).Current() : RestTree(mesh.Rest);
-
-    /// <param name="turn">How far the middle of the picture is turned from −Z to −X, seen from above against the clock.</param>
-    private static PictureSky SkyOf((float[] Picture, int Width, int Height) around, float strength, float turn)
-    {
-        var scaled = new float[around.Picture.Length];
-        for (var i = 0; i < scaled.Length; i++)
-        {
-            scaled[i] = around.Picture[i] * strength;
-        }
-        return new(scaled, around.Width, around.Height, (float)((0.75 + turn / 360.0) % 1 + 1) % 1);
-    }
-
-    private static Lamp LampOf(in ChannelReader its, LampNode lamp, in Affine world)
-    {
-        var reader = its;
-        float Of(string name, double least) => (float)Math.Max(least, reader[lamp.Id, $"light.{name}"]);
-        var (position, light, forward) = (ToVector(world.Origin), reader.Light(lamp.Id), ToVector((-world.Z).Normalized()));
-        switch (lamp.Form)
-        {
-            case LampForm.Spot:
-                var half = Math.Clamp(Of("cone", 1), 1, 180) / 2;
-                var (outer, inner) = (Real.CosDegrees(half), Real.CosDegrees(half * (1 - Math.Clamp(Of("softness", 0), 0, 1))));
-                return new BallLamp(position, Of("radius", 0.001), light / (4 * MathF.PI), forward, (float)outer, (float)inner);
-            case LampForm.Rectangle or LampForm.Disc:
-                var isRound = lamp.Form == LampForm.Disc;
-                var (right, up) = (ToVector(world.X), ToVector(world.Y));
-                return isRound
-                    ? new PanelLamp(position, right * Of("radius", 0.001), up * Of("radius", 0.001), forward, true, light)
-                    : new PanelLamp(position, right * (Of("width", 0.001) / 2), up * (Of("height", 0.001) / 2), forward, false, light);
-            default:
-                return new BallLamp(position, Of("radius", 0.001), light / (4 * MathF.PI));
-        }
-    }
-
-    private static TriangleMesh RestTree(Mesh rest) => Trees.GetValue(rest, m => new TriangleMesh(m.Positions, m.Indices));
-
     private static Matrix4x4 ToMatrix(in Affine a) => new(
         (float)a.X.X, (float)a.X.Y, (float)a.X.Z, 0,
         (float)a.Y.X, (float)a.Y.Y, (float)a.Y.Z, 0,
         (float)a.Z.X, (float)a.Z.Y, (float)a.Z.Z, 0,
         (float)a.Origin.X, (float)a.Origin.Y, (float)a.Origin.Z, 1);
-
-    private static void AddEmissive(EmissiveTriangles emissive, RenderInstance instance)
-    {
-        if (Array.TrueForAll(instance.Finishes, f => f.Base.Emission == Vector3.Zero))
-        {
-            return;
-        }
-        var (positions, indices) = (instance.Mesh.Positions, instance.Mesh.Indices);
-        Vector3 Corner(int i) => Vector3.Transform(new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]), instance.ToWorld);
-        instance.Emissive = new int[indices.Length / 3];
-        for (var t = 0; t < indices.Length; t += 3)
-        {
-            instance.Emissive[t / 3] = emissive.Add(Corner(indices[t]), Corner(indices[t + 1]), Corner(indices[t + 2]), instance, t / 3);
-        }
-    }
 
     /// <summary>
     /// A point of a surface. <c>Position</c> is lifted off it a little, towards where the ray came from, and <c>Beyond</c> lies as much on its
@@ -345,64 +285,4 @@ public sealed class RenderScene
     /// <param name="Emissive">Its number among the triangles that glow; −1 for none.</param>
     internal readonly record struct Point(
         Vector3 Position, Vector3 Beyond, Vector3 Flat, Vector3 Side, Vector3 Normal, Surface Surface, bool IsFront, int Emissive, int Instance);
-
-    private sealed class BentTree(MeshState mesh)
-    {
-        private TriangleMesh? _tree;
-        private Mesh? _rest;
-        private int _version;
-
-        public TriangleMesh Current()
-        {
-            if (_version == mesh.Version)
-            {
-                return _tree!;
-            }
-            _version = mesh.Version;
-            if (mesh.IsLive)
-            {
-                // Which frame its triangles were made on first must make no difference.
-                _tree = new TriangleMesh(mesh.Positions, mesh.Indices);
-            }
-            else if (ReferenceEquals(_rest, mesh.Rest))
-            {
-                _tree!.Refit(mesh.Positions);
-            }
-            else
-            {
-                (_rest, _tree) = (mesh.Rest, new TriangleMesh(RestTree(mesh.Rest), mesh.Positions));
-            }
-            return _tree;
-        }
-    }
-
-    private readonly struct ChannelReader(FrameState state)
-    {
-        public double this[string owner, string path] => state.Value(new(owner, path));
-
-        public Vector3 Colour(string owner, string path) => Vector3.Max(Vector3.Zero,
-            new((float)this[owner, path + ".r"], (float)this[owner, path + ".g"], (float)this[owner, path + ".b"]));
-
-        public Double3 Ground => new(Math.Max(0, this[Shot.WorldOwner, "sky.ground.r"]), Math.Max(0, this[Shot.WorldOwner, "sky.ground.g"]), Math.Max(0, this[Shot.WorldOwner, "sky.ground.b"]));
-
-        public Vector3 Light(string owner) =>
-            Colour(owner, "light.color") * ToVector(BlackBody.Linear(this[owner, "light.kelvin"])) * (float)Math.Max(0, this[owner, "light.strength"]);
-
-        public Surface Surface(string owner)
-        {
-            var color = Vector3.Min(Vector3.One, Colour(owner, "look.color"));
-            return new(color, (float)this[owner, "look.roughness"], (float)Math.Clamp(this[owner, "look.metallic"], 0, 1),
-                Colour(owner, "look.emissionColor") * (float)Math.Max(0, this[owner, "look.emission"]), (float)Math.Clamp(this[owner, "look.opacity"], 0, 1))
-            { Layers = Layers(owner) };
-        }
-
-        private Layers? Layers(string owner)
-        {
-            var reader = this;
-            float Of(string name, double most = 1) => (float)Math.Clamp(reader[owner, $"look.{name}"], 0, most);
-            var layers = new Layers(Math.Max(1, Of("ior", 3)), Of("glass"), reader[owner, "look.thin"] >= 0.5, Of("coat"), Of("coatRoughness"),
-                Colour(owner, "look.sheenColor") * Of("sheen"), Of("sheenRoughness"), Of("subsurface"), Math.Max(0.0001f, Of("subsurfaceRadius", 1e6)));
-            return layers is { Ior: 1.5f, Glass: 0, Coat: 0, Subsurface: 0 } && layers.Sheen == Vector3.Zero ? null : layers;
-        }
-    }
 }

@@ -234,7 +234,7 @@ public class LayerTests
         Assert.Contains("no weight on frame 3", Assert.Throws<Refusal>(() => Posing.Set(shot, value, 3, true, "breath")).Message);
         Assert.Contains("a layer above takes its place on frame 3", Assert.Throws<Refusal>(() => Posing.Set(shot, value, 3, true)).Message);
         var muted = new SetLayer(new("cover", "Cover", LayerMode.Override, Muted: true)).Apply(shot);
-        Assert.Contains("“Cover” is not heard", Assert.Throws<Refusal>(() => Posing.Set(muted, value, 3, true, "cover")).Message);
+        Assert.Contains("“Cover” is not active", Assert.Throws<Refusal>(() => Posing.Set(muted, value, 3, true, "cover")).Message);
     }
 
     [Theory]

@@ -64,7 +64,7 @@ public class GltfTests
         {
             assets.Put(asset.Name, MeshFile.Read(asset.Bytes));
         }
-        paths.TakeUpAssets();
+        paths.ReloadAssets();
         All();
         var state = new FrameState(new CompiledShot(shot), assets);
         var places = new HashSet<Double3>();
@@ -148,7 +148,7 @@ public class GltfTests
         Assert.Equal(imported.Assets.Select(a => a.Name), state.MissingAssets());
         Assert.Empty(state.Mesh(skin)!.Positions);
         meshes.Put(imported.Assets[0].Name, MeshFile.Read(imported.Assets[0].Bytes));
-        state.TakeUpAssets();
+        state.ReloadAssets();
         state.Evaluate(0);
         Assert.Empty(state.MissingAssets());
         var version = state.Mesh(skin)!.Version;
@@ -176,7 +176,7 @@ public class GltfTests
         Assert.Single(imported.Assets);
         Assert.Equal(2, imported.Shot.Nodes.OfType<MeshNode>().Count());
         Assert.IsType<GroupNode>(imported.Shot.Nodes[2]);
-        Assert.Contains(imported.Report.Missed, m => m.Contains("broken", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("broken", StringComparison.Ordinal));
     }
 
     /// <summary>glTF 2.0, section 3.7.2.1: “When normals are not specified, client implementations MUST calculate flat normals”.</summary>
@@ -235,7 +235,7 @@ public class GltfTests
         json["meshes"]![0]!["primitives"]![0]!["material"] = 0;
         var imported = Import(SomeFiles.Text(json));
         Assert.Single(imported.Shot.Nodes.OfType<MeshNode>());
-        Assert.Contains(imported.Report.Missed, m => m.Contains("Hull", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("Hull", StringComparison.Ordinal));
         json["buffers"]![0]!["uri"] = "hull.bin";
         Assert.Contains("hull.bin", Assert.Throws<Refusal>(() => Import(SomeFiles.Text(json))).Message, StringComparison.Ordinal);
     }
@@ -320,7 +320,7 @@ public class GltfTests
         var json = SomeFiles.Triangles();
         // Without bytes of its own an accessor is all zeros, of any length.
         json["accessors"]![0] = JsonNode.Parse("""{"componentType":5126,"count":2000000000,"type":"VEC3","min":[0,0,0],"max":[0,0,0]}""");
-        Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("2000000000 vertices", StringComparison.Ordinal));
+        Assert.Contains(Import(SomeFiles.Text(json)).Report.Skipped, m => m.Contains("2000000000 vertices", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -336,7 +336,7 @@ public class GltfTests
         Assert.True(GC.GetAllocatedBytesForCurrentThread() - before < 64 << 20);
         // The mesh beside it comes in.
         Assert.Equal(1, Assert.IsType<AssetShape>(Assert.IsType<MeshNode>(imported.Shot.Nodes[0]).Shape).Triangles);
-        Assert.Contains(imported.Report.Missed, m => m.Contains("256 MB of memory", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("256 MB of memory", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -345,18 +345,18 @@ public class GltfTests
         var json = SomeFiles.Triangles();
         ((JsonArray)json["accessors"]!).Add(JsonNode.Parse("""{"componentType":5125,"count":2999997,"type":"SCALAR"}"""));
         json["meshes"]![0]!["primitives"] = new JsonArray([.. Enumerable.Range(0, 100).Select(_ => JsonNode.Parse("""{"attributes":{"POSITION":0},"indices":2}"""))]);
-        Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("256 MB of memory", StringComparison.Ordinal));
+        Assert.Contains(Import(SomeFiles.Text(json)).Report.Skipped, m => m.Contains("256 MB of memory", StringComparison.Ordinal));
     }
 
     [Fact]
     public void Numbers_that_are_none_and_vertices_that_are_not_there_are_left_out()
     {
         var json = SomeFiles.Triangles(positions: [0, 0, 0, 1, float.NaN, 0, 0, 1, 0]);
-        Assert.Contains(Import(SomeFiles.Text(json)).Report.Missed, m => m.Contains("NaN", StringComparison.Ordinal));
+        Assert.Contains(Import(SomeFiles.Text(json)).Report.Skipped, m => m.Contains("NaN", StringComparison.Ordinal));
         json = SomeFiles.Triangles(indices: [0, 1, 2, 0, 1, 65535]);
         var imported = Import(SomeFiles.Text(json));
         Assert.Equal(1, ((AssetShape)((MeshNode)imported.Shot.Nodes[0]).Shape).Triangles);
-        Assert.Contains(imported.Report.Missed, m => m.StartsWith("1 triangles", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.StartsWith("1 triangles", StringComparison.Ordinal));
     }
 
     [Fact]

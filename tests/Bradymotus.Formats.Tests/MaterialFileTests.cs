@@ -56,8 +56,8 @@ public sealed class MaterialFileTests
     public void Materials_of_glTF_come_with_their_pictures_and_everything_that_is_held()
     {
         var imported = Import(Files());
-        Assert.Contains("3 pictures", imported.Report.Came);
-        Assert.Empty(imported.Report.Missed);
+        Assert.Contains("3 pictures", imported.Report.Imported);
+        Assert.Empty(imported.Report.Skipped);
         var material = Assert.Single(imported.Shot.Materials);
         double Of(string path) => imported.Shot.Channel(new(material.Id, path)).Value;
         Assert.Equal(
@@ -83,7 +83,7 @@ public sealed class MaterialFileTests
         var written = GltfWriter.Write(imported.Shot, imported.ToAssets());
         Assert.DoesNotContain(written.Changed, c => c.Contains("Hull", StringComparison.Ordinal));
         var again = Import(new() { ["b.glb"] = written.Bytes }, "b.glb");
-        Assert.Empty(again.Report.Missed);
+        Assert.Empty(again.Report.Skipped);
         var (a, b) = (imported.Shot.Materials[0], again.Shot.Materials[0]);
         Assert.Equal(a.Maps.Select(m => (m.Slot, ((PictureSource)m.Source).Asset, ((PictureSource)m.Source).Part)), b.Maps.Select(m => (m.Slot, ((PictureSource)m.Source).Asset, ((PictureSource)m.Source).Part)));
         Assert.All(ChannelCatalog.For(a), c => Assert.Equal(imported.Shot.Channel(new(a.Id, c.Path)).Value, again.Shot.Channel(new(b.Id, c.Path)).Value, 1e-5));
@@ -148,7 +148,7 @@ public sealed class MaterialFileTests
         var imported = Import(files);
         Assert.Single(imported.Shot.Nodes.OfType<MeshNode>());
         Assert.Empty(imported.Shot.Materials[0].Maps);
-        Assert.Equal(3, imported.Report.Missed.Count(m => m.Contains("Hull", StringComparison.Ordinal) || m.Contains("hull", StringComparison.Ordinal)));
+        Assert.Equal(3, imported.Report.Skipped.Count(m => m.Contains("Hull", StringComparison.Ordinal) || m.Contains("hull", StringComparison.Ordinal)));
         Assert.DoesNotContain(imported.Assets, a => Asset.EndingOf(a.Bytes) != ".glb");
     }
 
@@ -197,8 +197,8 @@ public sealed class MaterialFileTests
         double Of(string path) => imported.Shot.Channel(new(material.Id, path)).Value;
         Assert.Equal((2.0, 3.0, 0.1, -2.2), (Of("map.color.scale.x"), Of("map.color.scale.y"), Of("map.color.offset.x"), Of("map.color.offset.y")));
         Assert.Equal((2.0, 0.0, 1.0, 0.5), (Of("look.emission"), Of("look.emissionColor.r"), Of("look.emissionColor.g"), Of("look.emissionColor.b")));
-        Assert.Contains(imported.Report.Missed, m => m.Contains("worn.jpg", StringComparison.Ordinal));
-        Assert.Contains(imported.Report.Missed, m => m.Contains("map_Ns", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("worn.jpg", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("map_Ns", StringComparison.Ordinal));
 
         var ply = "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0 255 188 0\n1 0 0 255 188 0\n0 1 0 255 188 0\n3 0 1 2\n"u8.ToArray();
         var coloured = Import(new() { ["b.ply"] = ply }, "b.ply");

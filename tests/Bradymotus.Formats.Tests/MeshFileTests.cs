@@ -40,10 +40,10 @@ public class MeshFileTests
     {
         var imported = Read("a.obj", Obj + "f 1 2 99\nf 1 2\nl 1 2\nf -1 -2 -3\n");
         Assert.Equal(3, ((AssetShape)((MeshNode)imported.Shot.Nodes[0]).Shape).Triangles);
-        Assert.Contains(imported.Report.Missed, m => m.Contains("a.mtl", StringComparison.Ordinal));
-        Assert.Contains(imported.Report.Missed, m => m.StartsWith("1 face was", StringComparison.Ordinal));
-        Assert.Contains(imported.Report.Missed, m => m.StartsWith("Lines", StringComparison.Ordinal));
-        Assert.Contains(Read("a.obj", Obj.Replace("a.mtl", "../../etc/passwd", StringComparison.Ordinal)).Report.Missed, m => m.Contains("outside", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("a.mtl", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.StartsWith("1 face was", StringComparison.Ordinal));
+        Assert.Contains(imported.Report.Skipped, m => m.StartsWith("Lines", StringComparison.Ordinal));
+        Assert.Contains(Read("a.obj", Obj.Replace("a.mtl", "../../etc/passwd", StringComparison.Ordinal)).Report.Skipped, m => m.Contains("outside", StringComparison.Ordinal));
     }
 
     /// <summary>The area of the triangles of a mesh, by which what is filled is known, whichever way it was divided.</summary>
@@ -94,7 +94,7 @@ public class MeshFileTests
             var mesh = Only(imported);
             Assert.Equal(area, Area(mesh), 1e-3 * area);
             Assert.Equal(2 * teeth + 3 - 2, mesh.TriangleCount);
-            Assert.Empty(imported.Report.Missed);
+            Assert.Empty(imported.Report.Skipped);
             // It faces one way.
             Assert.All(mesh.Normals.Chunk(3), n => Assert.Equal(mesh.Normals[..3], n));
         }
@@ -106,7 +106,7 @@ public class MeshFileTests
         var ring = string.Join('\n', Enumerable.Range(0, 700).Select(i => FormattableString.Invariant($"v {Math.Cos(i * Math.Tau / 700):R} {Math.Sin(i * Math.Tau / 700):R} 0")));
         Assert.Equal(Math.PI, Area(Only(Read("disc.obj", $"{ring}\nf {string.Join(' ', Enumerable.Range(1, 700))}\n"))), 1e-3);
         var star = string.Join('\n', Enumerable.Range(0, 5).Select(i => FormattableString.Invariant($"v {Math.Cos(i * 2 * Math.Tau / 5):R} {Math.Sin(i * 2 * Math.Tau / 5):R} 0")));
-        Assert.Contains(Read("star.obj", $"{star}\nf 1 2 3 4 5\n").Report.Missed, m => m.Contains("crosses itself", StringComparison.Ordinal));
+        Assert.Contains(Read("star.obj", $"{star}\nf 1 2 3 4 5\n").Report.Skipped, m => m.Contains("crosses itself", StringComparison.Ordinal));
         // An arrow of four corners: the fan from its first one would leave it.
         Assert.Equal(1, Area(Only(Read("arrow.obj", "v 0 0 0\nv 2 -1 0\nv 1 0 0\nv 2 1 0\nf 2 3 4 1\n"))), 1e-6);
     }

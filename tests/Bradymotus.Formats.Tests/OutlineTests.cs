@@ -61,8 +61,8 @@ public sealed class OutlineTests
     {
         var imported = Read("<svg><script>alert(1)</script><text>Quay</text><image href='http://quay.test/a.png'/><circle r='3'/><path d='nonsense'/></svg>");
         Assert.Single(imported.Shot.Nodes);
-        Assert.Equal(4, imported.Report.Missed.Count);
-        Assert.Contains(imported.Report.Missed, m => m.Contains("make paths of words", StringComparison.Ordinal));
+        Assert.Equal(4, imported.Report.Skipped.Count);
+        Assert.Contains(imported.Report.Skipped, m => m.Contains("make paths of words", StringComparison.Ordinal));
     }
 
     [Theory]
@@ -92,7 +92,7 @@ public sealed class OutlineTests
     [InlineData("<rect fill='mauvish' width='2' height='2'/>", "“mauvish” is not known")]
     [InlineData("<style>g > rect { fill: red }</style><rect width='2' height='2'/>", "Style rules that depend")]
     public void What_a_drawing_is_painted_with_and_could_not_be_taken_is_said(string drawing, string expected) =>
-        Assert.Contains(Read($"<svg>{drawing}</svg>").Report.Missed, m => m.Contains(expected, StringComparison.Ordinal));
+        Assert.Contains(Read($"<svg>{drawing}</svg>").Report.Skipped, m => m.Contains(expected, StringComparison.Ordinal));
 
     /// <summary>Each use doubles the one before: a few lines that would draw a million things.</summary>
     [Fact]

@@ -397,7 +397,7 @@ public class RenderTests
         {
             var mu = MathF.Sqrt((i + 0.5f) / n);
             var surface = new Surface(new((float)color), (float)roughness, 0, Vector3.Zero, 1);
-            sum += new Reflection(surface, mu).Total.X;
+            sum += new Bsdf(surface, mu).Total.X;
         }
         return sum / n;
     }

@@ -168,7 +168,7 @@ public class ImportTests
         await using var server = await TestServer.StartAsync();
         var (status, body) = await SendAsync(server, null, ("gull.glb", Gull));
         Assert.Equal(HttpStatusCode.OK, status);
-        Assert.Contains(body.GetProperty("came").EnumerateArray(), c => c.GetString() == "10 joints");
+        Assert.Contains(body.GetProperty("imported").EnumerateArray(), c => c.GetString() == "10 joints");
         var id = body.GetProperty("shot").GetProperty("id").GetString()!;
         using var picture = await server.Client.GetAsync(new Uri($"/api/shots/{id}/thumbnail", UriKind.Relative));
         Assert.Equal("image/png", picture.Content.Headers.ContentType?.MediaType);
@@ -222,11 +222,11 @@ public class ImportTests
         var report = JsonElement.Parse(Assert.Single(whole.Headers.GetValues("Export-Report")));
         Assert.Contains("13 nodes", report.GetProperty("kept")[0].GetString(), StringComparison.Ordinal);
         var (_, again) = await SendAsync(server, null, ("Gull.glb", await whole.Content.ReadAsByteArrayAsync()));
-        Assert.Equal(made.GetProperty("came").EnumerateArray().Select(c => c.GetString()).SkipLast(1), again.GetProperty("came").EnumerateArray().Select(c => c.GetString()).SkipLast(1));
+        Assert.Equal(made.GetProperty("imported").EnumerateArray().Select(c => c.GetString()).SkipLast(1), again.GetProperty("imported").EnumerateArray().Select(c => c.GetString()).SkipLast(1));
         // A mesh takes its joints along.
         var some = await server.Client.GetByteArrayAsync(new Uri($"/api/shots/{id}/model?nodes={nodes["Plumage"]}&step=2", UriKind.Relative));
         var (_, part) = await SendAsync(server, null, ("Plumage.glb", some));
-        Assert.Contains("10 joints", part.GetProperty("came").EnumerateArray().Select(c => c.GetString()));
+        Assert.Contains("10 joints", part.GetProperty("imported").EnumerateArray().Select(c => c.GetString()));
         foreach (var wrong in new[] { "step=0", "step=-1", "step=1e-9", "step=NaN", "nodes=nobody" })
         {
             Assert.Equal(HttpStatusCode.UnprocessableEntity, (await server.SendAsync(HttpMethod.Get, $"/api/shots/{id}/model?{wrong}")).Status);

@@ -34,7 +34,7 @@ internal sealed class Bodies(CheckedShot shot)
         {
             return false;
         }
-        double Of(string path) => shot.Shot.Channel(new ChannelAddress(material, path)) is { Heard: null } still ? still.Value : path == "look.opacity" ? 1 : 0;
+        double Of(string path) => shot.Shot.Channel(new ChannelAddress(material, path)) is { ActiveCurve: null } still ? still.Value : path == "look.opacity" ? 1 : 0;
         return Of("look.opacity") < 0.5 || (Of("look.glass") >= 0.5 && mesh.Shape is PlaneShape);
     }
 

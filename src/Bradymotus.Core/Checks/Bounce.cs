@@ -87,7 +87,7 @@ internal static class Bounce
     private static Retime Retimed(CheckedShot shot, Node node, IEnumerable<(double Old, double New)> times)
     {
         var family = shot.Shot.Descendants([node.Id]);
-        return new([.. shot.Shot.AllSetChannels().Where(c => family.Contains(c.Address.Owner) && c.Channel.Heard is not null).Select(c => c.Address)],
+        return new([.. shot.Shot.AllSetChannels().Where(c => family.Contains(c.Address.Owner) && c.Channel.ActiveCurve is not null).Select(c => c.Address)],
             new Curve([.. times.Select(t => new Key(shot.First + t.New, shot.First + t.Old, Segment.Linear))]));
     }
 

@@ -40,9 +40,9 @@ internal sealed class CheckedShot
             {
                 touched.Add(Turned(address));
             }
-            if (channel.Heard is { } curve)
+            if (channel.ActiveCurve is { } curve)
             {
-                (isOwn ? curves : followed).Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner), IsHeard(layers, address)));
+                (isOwn ? curves : followed).Add(new(address, Shot.Spec(address), curve, NameOf(address.Owner), IsActive(layers, address)));
             }
             if (++count % 50 == 0)
             {
@@ -51,8 +51,8 @@ internal sealed class CheckedShot
         }
         Curves = curves;
         yield return true;
-        var heard = curves.Concat(followed).Where(c => c.IsHeard && Shot.FindLayer(c.Address.Owner) is null);
-        Seen = (layers.Length == 0 ? heard.Select(c => new SeenChannel(Compiled, [c], [], false)) : Layered([.. heard], layers, touched)).ToLookup(c => c.Address.Owner);
+        var active = curves.Concat(followed).Where(c => c.IsActive && Shot.FindLayer(c.Address.Owner) is null);
+        Seen = (layers.Length == 0 ? active.Select(c => new SeenChannel(Compiled, [c], [], false)) : Layered([.. active], layers, touched)).ToLookup(c => c.Address.Owner);
         yield return true;
     }
 
@@ -99,7 +99,7 @@ internal sealed class CheckedShot
     }
 
     /// <summary>Whether what a curve says can be seen: its layer counts, and none above takes its place.</summary>
-    private bool IsHeard(CompiledLayer[] layers, ChannelAddress address)
+    private bool IsActive(CompiledLayer[] layers, ChannelAddress address)
     {
         var own = -1;
         if (address.Layer is { } id && ((own = Array.FindIndex(layers, l => l.Layer.Id == id)) < 0 || layers[own] is { Weight: null } none && none.WeightAt(0) == 0))

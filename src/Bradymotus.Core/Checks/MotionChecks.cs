@@ -72,7 +72,7 @@ public sealed class MotionChecks
         }
         foreach (var curve in shot.Curves)
         {
-            foreach (var finding in memory.Of(curve.Address.ToString(), [curve.Curve, curve.Owner, curve.IsHeard, shot.Shot.Range, shot.Shot.Playing],
+            foreach (var finding in memory.Of(curve.Address.ToString(), [curve.Curve, curve.Owner, curve.IsActive, shot.Shot.Range, shot.Shot.Playing],
                 () => [.. LoopSeam.Of(shot, curve), .. IdleKeys.Of(shot, curve), .. Spacing.OfTurns(shot, curve)]))
             {
                 yield return finding;

@@ -5,8 +5,8 @@ using Bradymotus.Core.Scene;
 namespace Bradymotus.Core.Checks;
 
 /// <summary>A curve: that of a channel itself, or one that a layer lays over it.</summary>
-/// <param name="IsHeard">It has a say in what is seen: its layer is heard, and none above hides it.</param>
-internal sealed record KeyedChannel(ChannelAddress Address, ChannelSpec Spec, Curve Curve, string Owner, bool IsHeard);
+/// <param name="IsActive">It has a say in what is seen: its layer is active, and none above hides it.</param>
+internal sealed record KeyedChannel(ChannelAddress Address, ChannelSpec Spec, Curve Curve, string Owner, bool IsActive);
 
 /// <summary>A channel as it is seen, with all layers. Where none touches it, it does what its own curve says.</summary>
 internal sealed class SeenChannel
@@ -39,7 +39,7 @@ internal sealed class SeenChannel
 
     /// <summary>Its curves add up, each with a weight that stays: what is done to all of them alike is done to what is seen.</summary>
     internal bool IsSum => !IsLayered || Parts.All(p => p.Address.Layer is not { } id
-        || (_compiled.Shot.Layer(id).Mode == LayerMode.Add && _compiled.Shot.Channel(new(id, Layer.Weight)).Heard is null));
+        || (_compiled.Shot.Layer(id).Mode == LayerMode.Add && _compiled.Shot.Channel(new(id, Layer.Weight)).ActiveCurve is null));
 
     /// <summary>The frames with a key of any curve that has a say, rising.</summary>
     internal IReadOnlyList<double> Frames => _frames ??= IsLayered ? [.. Keyed()] : [.. Parts[0].Curve.Keys.Select(k => k.Frame)];
@@ -49,7 +49,7 @@ internal sealed class SeenChannel
 
     private IEnumerable<double> Keyed()
     {
-        var weights = Parts.Concat(Others).Select(p => p.Address.Layer).OfType<string>().Distinct().Select(id => _compiled.Shot.Channel(new(id, Layer.Weight)).Heard).OfType<Curve>();
+        var weights = Parts.Concat(Others).Select(p => p.Address.Layer).OfType<string>().Distinct().Select(id => _compiled.Shot.Channel(new(id, Layer.Weight)).ActiveCurve).OfType<Curve>();
         var last = double.NegativeInfinity;
         foreach (var frame in Parts.Concat(Others).Select(p => p.Curve).Concat(weights).SelectMany(c => c.Keys).Select(k => k.Frame).Order())
         {

@@ -18,7 +18,7 @@ internal static class Spacing
     {
         var (curve, spec) = (channel.Curve, channel.Spec);
         var keys = curve.Keys;
-        if (!channel.IsHeard || spec.Family != ChannelFamily.Rotation || spec.Unit != "°" || keys.Length < 2)
+        if (!channel.IsActive || spec.Family != ChannelFamily.Rotation || spec.Unit != "°" || keys.Length < 2)
         {
             yield break;
         }

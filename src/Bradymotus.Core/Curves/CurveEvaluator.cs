@@ -29,7 +29,7 @@ public sealed class CurveEvaluator
     private CompiledCurve Compiled => _compiled ??= new(_curve);
 
     /// <summary>The value at a frame. Not-a-number gives the first value, infinity that of its end.</summary>
-    public double Evaluate(double frame) => _compiled is { } compiled ? compiled.Evaluate(frame) : Seldom(frame);
+    public double Evaluate(double frame) => _compiled is { } compiled ? compiled.Evaluate(frame) : Uncompiled(frame);
 
     /// <summary>Values at evenly spaced frames: first, first + step, …. The same bits as <see cref="Evaluate"/>, several at a time.</summary>
     public void Sample(double first, double step, Span<double> values)
@@ -46,7 +46,7 @@ public sealed class CurveEvaluator
     internal int SegmentAt(double frame, out double into) => Compiled.SegmentAt(frame, out into);
 
     // Which thread counts does not matter: it is compiled a little sooner or later, or twice.
-    private double Seldom(double frame) => ++_asked > _patience ? Compiled.Evaluate(frame) : _curve.Evaluate(frame);
+    private double Uncompiled(double frame) => ++_asked > _patience ? Compiled.Evaluate(frame) : _curve.Evaluate(frame);
 }
 
 /// <summary>

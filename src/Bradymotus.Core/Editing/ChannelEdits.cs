@@ -25,7 +25,7 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
             CurveRules.Finite(value);
             var channel = builder.Channel(address);
             Unlocked(shot, address, channel);
-            if (channel.Heard is not null)
+            if (channel.ActiveCurve is not null)
             {
                 throw new Refusal($"{Names.Of(shot, address)} has keys: set a key on a frame instead of a value for all.");
             }

@@ -50,7 +50,7 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
         }
         // Other angles that give the same rotation give another one once they are weighed, or mixed with those below.
         var (name, weight) = (shot.Layer(layer).Name, shot.Channel(new(layer, Scene.Layer.Weight)));
-        return weight.Heard is not null || weight.Value != 1 ? $"The layer “{name}” does not count whole all the time, so other angles in it would be another rotation: set its weight to 1, without keys, first."
+        return weight.ActiveCurve is not null || weight.Value != 1 ? $"The layer “{name}” does not count whole all the time, so other angles in it would be another rotation: set its weight to 1, without keys, first."
             : shot.Layer(layer).Mode == LayerMode.Override && Paths.Any(p => node.Channels?.ContainsKey(new ChannelAddress(node.Id, p).In(layer).Path) != true)
                 ? $"The layer “{name}” does not have all three angles of “{node.Name}”, so other angles in it would be another rotation: key all three in it first."
             : null;

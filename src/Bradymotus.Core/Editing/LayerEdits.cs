@@ -113,10 +113,10 @@ public static class Layers
     /// <summary>Everything that all layers do as channels without layers: looks the same on every whole frame of the range, and wherever there are keys.</summary>
     public static Shot Baked(Shot shot, CancellationToken cancel = default)
     {
-        var heard = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
+        var active = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
         // What has no say goes without a trace.
-        shot = WithoutChannels(shot, id => !heard.Contains(id));
-        shot = shot with { Layers = [.. shot.Layers.Where(l => heard.Contains(l.Id))] };
+        shot = WithoutChannels(shot, id => !active.Contains(id));
+        shot = shot with { Layers = [.. shot.Layers.Where(l => active.Contains(l.Id))] };
         while (shot.Layers.Length > 0)
         {
             shot = Merged(shot, shot.Layers[0], null, cancel);
@@ -179,19 +179,23 @@ public static class Layers
         var isFreed = weightBelow is { Curve: not null } or { Value: <= 0 }
             || (weightBelow is { Value: < 1 } && Owners(shot, layer, null).Any(o => shot.FindNode(o) is { RotationOrder: Numerics.RotationOrder.Quaternion }));
         // What lies below both may count, what lies above does not.
-        var heard = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
+        var active = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
         var both = shot with
         {
-            Layers = [.. shot.Layers.TakeWhile(l => l != (below ?? layer)).Where(l => below is not null && heard.Contains(l.Id)).Append(below).Append(layer).OfType<Layer>().Select(l => l with { Muted = false, Solo = false })],
+            Layers = [.. shot.Layers.TakeWhile(l => l != (below ?? layer)).Where(l => below is not null && active.Contains(l.Id)).Append(below).Append(layer).OfType<Layer>().Select(l => l with { Muted = false, Solo = false })],
         };
         both = WithoutChannels(both, id => both.FindLayer(id) is null);
-        var compiled = new CompiledShot(both);
+        // Where all keys stay as they are nobody asks.
+        var compiled = new Lazy<CompiledShot>(() => new(both));
         var target = isFreed && below is not null ? below with { Channels = null } : below;
+        // Only what it goes into is left of it, so that it is asked what it has to have.
+        var into = both with { Layers = [.. both.Layers.Where(l => l.Id != layer.Id).Select(l => l.Id == target?.Id ? target with { Muted = false, Solo = false } : l)] };
+        into = WithoutChannels(into, id => id == layer.Id);
         var builder = new ShotBuilder(shot);
         foreach (var owner in Owners(shot, layer, isFreed ? below : null))
         {
             cancel.ThrowIfCancellationRequested();
-            new Merging(shot, compiled, owner, layer, weight, below, target, builder).Run();
+            new Merging(shot, compiled, into, owner, layer, weight, below, target, builder).Run();
         }
         var merged = WithoutChannels(builder.ToShot(), id => id == layer.Id);
         var layers = merged.Layers.Remove(layer);
@@ -212,7 +216,7 @@ public static class Layers
     /// <summary>The longest pass, in frames, that is kept as one: several that repeat at different lengths may take very long to come together again.</summary>
     private const int MostCycle = 10_000;
 
-    private sealed class Merging(Shot shot, CompiledShot both, string owner, Layer layer, Channel weight, Layer? below, Layer? target, ShotBuilder builder)
+    private sealed class Merging(Shot shot, Lazy<CompiledShot> both, Shot into, string owner, Layer layer, Channel weight, Layer? below, Layer? target, ShotBuilder builder)
     {
         internal void Run()
         {
@@ -269,7 +273,7 @@ public static class Layers
 
         private bool IsSet(ChannelAddress address) => shot.SetChannels(owner)?.ContainsKey(address.Path) == true;
 
-        private static Curve? Moved(Curve? curve, double scale, double by) => curve is null ? null
+        private static Curve? Moved(Curve? curve, double scale, double by) => curve is null || (scale == 1 && by == 0) ? curve
             : CurveEdits.Transform(curve, [.. Enumerable.Range(0, curve.Keys.Length)], new KeyTransform(Value: by, ValueScale: scale));
 
         /// <summary>Keys on every frame, or single values where nothing changes.</summary>
@@ -278,18 +282,24 @@ public static class Layers
             var addresses = paths.Select(p => new ChannelAddress(owner, p)).ToArray();
             // Where one of them takes the place of the rest, by a part, by a weight that is freed, or for the first time, what is below both counts too.
             var isOnAll = layer.Mode == LayerMode.Override || (below is { Mode: LayerMode.Override } && (target != below || paths.Length > 1 || !IsSet(Target(paths[0]))));
-            var layers = isOnAll ? both.Shot.Layers.Select(l => l.Id).ToList() : [layer.Id, .. below is null ? Array.Empty<string>() : [below.Id]];
+            var layers = isOnAll ? both.Value.Shot.Layers.Select(l => l.Id).ToList() : [layer.Id, .. below is null ? Array.Empty<string>() : [below.Id]];
             var involved = addresses.SelectMany(a => layers.Select(a.In).Concat(isOnAll || below is null ? [a] : [])).Select(a => shot.Channel(a).Curve).OfType<Curve>().ToList();
             var weights = layers.Select(l => shot.Channel(new(l, Layer.Weight)).Curve).OfType<Curve>();
             List<Curve> all = [.. involved, .. weights];
             var cycle = CycleOf(all);
             var frames = Frames(all, shot, cycle is { } pass ? (pass.First, pass.Last) : null);
             var keys = addresses.Select(_ => ImmutableArray.CreateBuilder<Key>(frames.Count)).ToArray();
-            // Only what it goes into is left of it, so that it is asked what it has to have.
-            var into = both.Shot with { Layers = [.. both.Shot.Layers.Where(l => l.Id != layer.Id).Select(l => l.Id == target?.Id ? target with { Muted = false, Solo = false } : l)] };
-            into = WithoutChannels(into, id => id == layer.Id);
             foreach (var frame in frames)
             {
+                if (into.Layers.IsEmpty)
+                {
+                    // It is what is seen.
+                    for (var i = 0; i < addresses.Length; i++)
+                    {
+                        keys[i].Add(new(frame, ValueOf(addresses[i], frame), Segment.Linear));
+                    }
+                    continue;
+                }
                 var wanted = addresses.Select(a => new ChannelValue(a, ValueOf(a, frame))).ToList();
                 var solved = LayerPosing.Solve(into, wanted, frame, target?.Id).SelectMany(s => s.Own).ToDictionary(v => v.Address, v => v.Value);
                 for (var i = 0; i < addresses.Length; i++)
@@ -348,7 +358,7 @@ public static class Layers
         private double ValueOf(ChannelAddress address, double frame)
         {
             Span<double> value = [0];
-            both.Sample(address, frame, 1, value);
+            both.Value.Sample(address, frame, 1, value);
             return value[0];
         }
 

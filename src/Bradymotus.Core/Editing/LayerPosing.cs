@@ -61,10 +61,10 @@ internal static class LayerPosing
         {
             (_shot, _frame, _layer) = (shot, frame, layer);
             var isAbove = layer is null;
-            foreach (var heard in CompiledLayer.Of(shot.Layers, []))
+            foreach (var active in CompiledLayer.Of(shot.Layers, []))
             {
-                var entry = (heard.Layer.Id, heard.WeightAt(frame), heard.IsOverride);
-                if (heard.Layer.Id == layer)
+                var entry = (active.Layer.Id, active.WeightAt(frame), active.IsOverride);
+                if (active.Layer.Id == layer)
                 {
                     (_own, isAbove) = (entry, true);
                 }
@@ -84,7 +84,7 @@ internal static class LayerPosing
             }
             var name = _shot.Layer(_layer).Name;
             throw new Refusal(_own.Id is null
-                ? $"The layer “{name}” is not heard, so nothing can be posed in it: take away its mute, or the solo of others, or choose another layer."
+                ? $"The layer “{name}” is not active, so nothing can be posed in it: take away its mute, or the solo of others, or choose another layer."
                 : $"The layer “{name}” has no weight on frame {CurveRules.Number(_frame)}, so nothing can be posed in it: raise its weight, or choose another layer.");
         }
 

@@ -29,7 +29,7 @@ public static class Posing
             var changes = own.Select(v => (Value: v, Channel: shot.Channel(v.Address))).Where(c => !c.Channel.Locked && (c.Channel.Evaluate(frame) != c.Value.Value || IsFirst(shot, c.Value.Address))).ToList();
             // What is muted is as if it had no keys.
             bool IsKeyed((ChannelValue Value, Channel Channel) c) => !c.Channel.Muted && (autoKey || c.Channel.Curve?.KeyAt(frame) is not null);
-            if (changes.Exists(c => !IsKeyed(c) && c.Channel.Heard is not null))
+            if (changes.Exists(c => !IsKeyed(c) && c.Channel.ActiveCurve is not null))
             {
                 waiting.AddRange(asked);
                 continue;

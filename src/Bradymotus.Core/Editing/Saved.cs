@@ -60,7 +60,7 @@ public abstract record Saved(string Name)
             foreach (var (path, channel) in node.Channels ?? ImmutableSortedDictionary<string, Channel>.Empty)
             {
                 var address = new ChannelAddress(node.Id, path);
-                ImmutableArray<Key> keys = channel.Heard is { } c && address.Layer == layer ? [.. c.Keys.Where(k => k.Frame >= first && k.Frame <= last)] : [];
+                ImmutableArray<Key> keys = channel.ActiveCurve is { } c && address.Layer == layer ? [.. c.Keys.Where(k => k.Frame >= first && k.Frame <= last)] : [];
                 if (!keys.IsEmpty)
                 {
                     parts.Add(new(node.Name, address.Base.Path, keys.Length == channel.Curve!.Keys.Length ? channel.Curve : channel.Curve.WithKeys(keys)));

@@ -42,7 +42,7 @@ internal sealed class CompiledOwner
                 channels.TryGetValue(like, out set);
             }
             Statics[c] = set?.Value ?? ChannelCatalog.Standard(node, list, c);
-            Curves[c] = set?.Heard;
+            Curves[c] = set?.ActiveCurve;
         }
         Animated = [.. Enumerable.Range(0, list.Count).Where(IsAnimated)];
         _evaluators = new CurveEvaluator?[Animated.Length];

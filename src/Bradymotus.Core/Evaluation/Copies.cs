@@ -239,7 +239,7 @@ internal sealed class Copies(FrameState state, Geometry.ShotAssets? assets)
                 _states.Add(new(_compiled!, assets));
             }
             var state = _states[copy - 1];
-            state.TakeUpAssets();
+            state.ReloadAssets();
             state.Evaluate(frame);
             return state;
         }

@@ -44,7 +44,7 @@ public sealed class FrameBuffers
             kept.Matrices.CopyTo(Matrices, 0);
             kept.Seen.CopyTo(Seen, 0);
             kept.MeshVersions.CopyTo(MeshVersions, 0);
-            foreach (var i in state.Live)
+            foreach (var i in state.RebuiltMeshes)
             {
                 MeshVersions[i] = state.Mesh(i)?.Version ?? 0;
             }

@@ -26,7 +26,7 @@ public sealed class FrameState
     // Nodes without deformers whose shape has other numbers.
     private readonly List<int> _reshaped = [];
     // The nodes that can be others from frame to frame; null until somebody asks.
-    private int[]? _lively;
+    private int[]? _inMotion;
     // The values of one owner, before they are compared with those of the frame before.
     private double[] _scratch = [];
     private bool _isFresh, _areRepeatsChanged;
@@ -120,7 +120,7 @@ public sealed class FrameState
         }
         ClearOverrides();
         Store?.Show(Compiled.Shot, compiled.Shot);
-        _lively = null;
+        _inMotion = null;
         var before = Compiled;
         Compiled = compiled;
         if (!compiled.HasLayoutOf(before))
@@ -255,7 +255,7 @@ public sealed class FrameState
             }
         }
         _dirty.Clear();
-        foreach (var i in _lively ??= Lively())
+        foreach (var i in _inMotion ??= NodesInMotion())
         {
             HasChanged(i);
             // A shape whose numbers move is worked out again: it may be of other triangles.
@@ -286,7 +286,7 @@ public sealed class FrameState
     }
 
     /// <summary>The meshes that are not kept with a frame, since their shapes are built anew.</summary>
-    internal int[] Live { get; private set; } = [];
+    internal int[] RebuiltMeshes { get; private set; } = [];
 
     private void HasChanged(int node)
     {
@@ -294,7 +294,7 @@ public sealed class FrameState
         LastChanged.Add(node);
     }
 
-    private int[] Lively()
+    private int[] NodesInMotion()
     {
         var all = new SortedSet<int>();
         foreach (var owner in Compiled.Animated)
@@ -304,7 +304,7 @@ public sealed class FrameState
                 all.UnionWith(Enumerable.Range(node, Compiled.Nodes[node].End - node));
             }
         }
-        Live = [.. all.Where(i => _meshes[i] is { ChannelCount: > 0 } mesh && (!mesh.HasDeformers || Compiled.Owners[Compiled.Nodes[i].Owner].IsShaped))];
+        RebuiltMeshes = [.. all.Where(i => _meshes[i] is { ChannelCount: > 0 } mesh && (!mesh.HasDeformers || Compiled.Owners[Compiled.Nodes[i].Owner].IsShaped))];
         return [.. all];
     }
 
@@ -388,7 +388,7 @@ public sealed class FrameState
     }
 
     /// <summary>Takes up meshes that have come since. What they are of is drawn from the next evaluation on.</summary>
-    public void TakeUpAssets()
+    public void ReloadAssets()
     {
         var isTaken = false;
         for (var i = 0; i < _meshes.Length; i++)

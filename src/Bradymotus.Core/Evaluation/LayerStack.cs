@@ -29,9 +29,9 @@ internal sealed class CompiledLayer
 
     /// <summary>Those of a shot that have a say, the lowest first.</summary>
     internal static CompiledLayer[] Of(ImmutableArray<Layer> layers, CompiledLayer[] earlier) =>
-        [.. Heard(layers).Select(l => Array.Find(earlier, e => ReferenceEquals(e.Layer, l)) ?? new CompiledLayer(l, l.Channels?.GetValueOrDefault(Layer.Weight)?.Heard?.Compile()))];
+        [.. Active(layers).Select(l => Array.Find(earlier, e => ReferenceEquals(e.Layer, l)) ?? new CompiledLayer(l, l.Channels?.GetValueOrDefault(Layer.Weight)?.ActiveCurve?.Compile()))];
 
-    private static IEnumerable<Layer> Heard(ImmutableArray<Layer> layers)
+    private static IEnumerable<Layer> Active(ImmutableArray<Layer> layers)
     {
         var isSolo = layers.Any(l => l.Solo);
         return layers.Where(l => !l.Muted && (l.Solo || !isSolo));
@@ -93,7 +93,7 @@ internal sealed class LayerStack
                 if (channels.TryGetValue($"{list[c].Path}{Layer.Mark}{id}", out var channel)
                     || (list[c].Like is { } like && !channels.ContainsKey(list[c].Path) && channels.TryGetValue($"{like}{Layer.Mark}{id}", out channel)))
                 {
-                    (found ??= []).Add(new(l, channel.Value, channel.Heard, channel.Heard is { } curve ? compile(curve) : null));
+                    (found ??= []).Add(new(l, channel.Value, channel.ActiveCurve, channel.ActiveCurve is { } curve ? compile(curve) : null));
                 }
             }
             parts[c] = found?.ToArray();

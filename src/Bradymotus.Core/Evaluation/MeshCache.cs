@@ -6,7 +6,7 @@ namespace Bradymotus.Core.Evaluation;
 /// <summary>Meshes of basic shapes. Equal shapes share one mesh, which lasts for as long as somebody uses it.</summary>
 public static class MeshCache
 {
-    private static readonly ConcurrentDictionary<Kindred, WeakReference<Mesh>> Meshes = new();
+    private static readonly ConcurrentDictionary<EqualShape, WeakReference<Mesh>> Meshes = new();
     private static int _untilTidied = 256;
 
     /// <summary>The mesh of a shape with its own numbers, built where no equal shape is in use.</summary>
@@ -22,7 +22,7 @@ public static class MeshCache
         }
         var held = new double[values.Length];
         shape.Hold(values, held);
-        var key = new Kindred(shape, held);
+        var key = new EqualShape(shape, held);
         if (Meshes.TryGetValue(key, out var known) && known.TryGetTarget(out var mesh))
         {
             return mesh;
@@ -44,14 +44,14 @@ public static class MeshCache
     }
 
     /// <summary>Equal for shapes that are the same mesh.</summary>
-    private sealed class Kindred(Shape shape, double[] values) : IEquatable<Kindred>
+    private sealed class EqualShape(Shape shape, double[] values) : IEquatable<EqualShape>
     {
         private readonly Shape _shape = shape;
         private readonly double[] _values = values;
 
-        public bool Equals(Kindred? other) => other is not null && _shape.IsLike(other._shape) && _values.AsSpan().SequenceEqual(other._values);
+        public bool Equals(EqualShape? other) => other is not null && _shape.IsLike(other._shape) && _values.AsSpan().SequenceEqual(other._values);
 
-        public override bool Equals(object? obj) => Equals(obj as Kindred);
+        public override bool Equals(object? obj) => Equals(obj as EqualShape);
 
         public override int GetHashCode()
         {

@@ -40,7 +40,7 @@ public sealed class MeshState
     public bool IsBent => _isDeformed || IsHeldLive;
 
     /// <summary>Numbers of its shape are animated: it may be other triangles on another frame.</summary>
-    public bool IsLive { get; private set; }
+    public bool IsRebuilt { get; private set; }
 
     public bool HasDeformers => !_node.Deformers.IsEmpty;
 
@@ -90,17 +90,17 @@ public sealed class MeshState
 
     /// <summary>Builds and bends the shape anew where the values are others than before.</summary>
     /// <param name="values">Of the channels of its shape and of its deformers.</param>
-    /// <param name="isLive">Its shape has numbers with curves: it will be another on the next frame, and is not shared with equal ones.</param>
+    /// <param name="isRebuilt">Its shape has numbers with curves: it will be another on the next frame, and is not shared with equal ones.</param>
     /// <param name="areJointsMoved">The joints of its skin have moved, whatever the values are.</param>
     /// <returns>Whether it is another now.</returns>
-    internal bool Update(ReadOnlySpan<double> values, bool isLive, bool areJointsMoved = false)
+    internal bool Update(ReadOnlySpan<double> values, bool isRebuilt, bool areJointsMoved = false)
     {
         var shape = values[.._shapeCount];
         var bends = values[_shapeCount..];
-        var isBuilt = _shapeCount > 0 && (isLive != IsLive || !shape.SequenceEqual(_values.AsSpan(0, _shapeCount)));
+        var isBuilt = _shapeCount > 0 && (isRebuilt != IsRebuilt || !shape.SequenceEqual(_values.AsSpan(0, _shapeCount)));
         if (isBuilt)
         {
-            IsLive = isLive;
+            IsRebuilt = isRebuilt;
             Build(shape);
         }
         if (!isBuilt && _isDeformed && !areJointsMoved && bends.SequenceEqual(_values.AsSpan(_shapeCount)))
@@ -146,7 +146,7 @@ public sealed class MeshState
     /// <summary>Takes down how it is bent; null where it has to be built again.</summary>
     internal KeptShape? Keep(KeptShape? room)
     {
-        if (IsLive || IsMissing)
+        if (IsRebuilt || IsMissing)
         {
             return null;
         }
@@ -173,14 +173,14 @@ public sealed class MeshState
             kept.Positions.CopyTo(_positions, 0);
             kept.Normals.CopyTo(_normals!, 0);
         }
-        (_isDeformed, _version, Rest, IsLive, _live) = (kept.IsDeformed, kept.Version, kept.Rest, false, null);
+        (_isDeformed, _version, Rest, IsRebuilt, _live) = (kept.IsDeformed, kept.Version, kept.Rest, false, null);
         kept.Values.CopyTo(_values, 0);
     }
 
     private void Build(ReadOnlySpan<double> values)
     {
         values.CopyTo(_values);
-        if (!IsLive)
+        if (!IsRebuilt)
         {
             (_live, Rest) = (null, MeshCache.Of(_node.Shape, values, null));
             return;

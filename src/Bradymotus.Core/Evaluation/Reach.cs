@@ -69,15 +69,15 @@ internal sealed class Reach
             {
                 return false;
             }
-            if (ReferenceEquals(a.Heard, b.Heard))
+            if (ReferenceEquals(a.ActiveCurve, b.ActiveCurve))
             {
-                if (b.Heard is null && a.Value != b.Value)
+                if (b.ActiveCurve is null && a.Value != b.Value)
                 {
                     return false;
                 }
             }
             // The four curves of a quaternion are one as long as their keys lie on the same frames: what changes one may change all of them.
-            else if (a.Heard is null || b.Heard is null || path.StartsWith("transform.quaternion", StringComparison.Ordinal) || !Curves(a.Heard, b.Heard))
+            else if (a.ActiveCurve is null || b.ActiveCurve is null || path.StartsWith("transform.quaternion", StringComparison.Ordinal) || !Curves(a.ActiveCurve, b.ActiveCurve))
             {
                 return false;
             }

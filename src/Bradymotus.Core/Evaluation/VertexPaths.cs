@@ -57,11 +57,11 @@ public sealed class VertexPaths(ShotAssets? assets = null)
     }
 
     /// <summary>Meshes have come: what is of one that was not there is worked out again.</summary>
-    public void TakeUpAssets()
+    public void ReloadAssets()
     {
         foreach (var mesh in Meshes)
         {
-            mesh.TakeUpAssets();
+            mesh.ReloadAssets();
         }
     }
 }
@@ -159,11 +159,11 @@ public sealed class TracedMesh
         return end;
     }
 
-    internal void TakeUpAssets()
+    internal void ReloadAssets()
     {
         if (_state?.MissingAssets().Any() == true)
         {
-            _state.TakeUpAssets();
+            _state.ReloadAssets();
             Forget(First, _last);
         }
     }

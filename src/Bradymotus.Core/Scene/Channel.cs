@@ -11,9 +11,9 @@ public sealed record Channel(double Value, Curve? Curve = null, bool Locked = fa
 {
     /// <summary>The curve, where it has a say.</summary>
     [JsonIgnore]
-    public Curve? Heard => Muted ? null : Curve;
+    public Curve? ActiveCurve => Muted ? null : Curve;
 
-    public double Evaluate(double frame) => Heard is { } curve ? curve.Evaluate(frame) : Value;
+    public double Evaluate(double frame) => ActiveCurve is { } curve ? curve.Evaluate(frame) : Value;
 }
 
 /// <summary>Where a channel is: the id of a node, a material, a layer or the world, a slash, and the channel's path: <c>buoy/transform.translate.y</c>; in a layer with that after it, <c>buoy/transform.translate.y@breath</c>.</summary>

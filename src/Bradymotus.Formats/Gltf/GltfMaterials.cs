@@ -9,9 +9,9 @@ namespace Bradymotus.Formats.Gltf;
 
 /// <summary>Materials of a glTF file as ours, with their pictures: what the core says of them, and the extensions for coat, sheen, glass, index of refraction, brightness of emission, and placing of textures.</summary>
 /// <param name="assets">Pictures are added.</param>
-/// <param name="missed">What could not be brought in is added.</param>
+/// <param name="skipped">What could not be brought in is added.</param>
 /// <param name="pointers">What the animation moves of them.</param>
-internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, GltfPointers pointers)
+internal sealed class GltfMaterials(List<Asset> assets, List<string> skipped, GltfPointers pointers)
 {
     private readonly Dictionary<int, string> _known = [];
     private readonly Dictionary<int, PictureSource?> _pictures = [];
@@ -85,7 +85,7 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, Glt
             Set(map.Prefix + "strength", strength, 1);
             if ((found.TextureTransform?.TextureCoordinateOverride ?? found.TextureCoordinate) != 0)
             {
-                missed.Add($"A texture of the material {name} lies by the first texture coordinates, not by its own: only these are held.");
+                skipped.Add($"A texture of the material {name} lies by the first texture coordinates, not by its own: only these are held.");
             }
             return true;
         }
@@ -99,7 +99,7 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, Glt
                 Set("look.opacity", Math.Clamp(color.Color.W, 0, 1), 1);
                 if (Map(MapSlot.Opacity, "BaseColor", PicturePart.Alpha) && gltf.Alpha == AlphaMode.MASK)
                 {
-                    missed.Add($"The cut-out edges of the material {name} are soft: where they are cut is not held.");
+                    skipped.Add($"The cut-out edges of the material {name} are soft: where they are cut is not held.");
                 }
             }
         }
@@ -154,7 +154,7 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, Glt
         var left = gltf.Channels.Where(c => c.Texture is not null && c.Key is not ("BaseColor" or "MetallicRoughness" or "Normal" or "Emissive")).Select(c => c.Key).ToList();
         if (left.Count > 0)
         {
-            missed.Add($"Of the material {name} the textures for {string.Join(", ", left)} were left out: they are the same all over here.");
+            skipped.Add($"Of the material {name} the textures for {string.Join(", ", left)} were left out: they are the same all over here.");
         }
         All.Add(new Material(id, name, channels.ToImmutableSortedDictionary(StringComparer.Ordinal)) { Maps = [.. maps] });
         return _known[gltf.LogicalIndex] = id;
@@ -165,7 +165,7 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, Glt
     {
         if ((texture.PrimaryImage ?? texture.FallbackImage) is not { } image)
         {
-            missed.Add($"A texture of the material {material} has no picture that can be read: PNG, JPEG and WebP can.");
+            skipped.Add($"A texture of the material {material} has no picture that can be read: PNG, JPEG and WebP can.");
             return null;
         }
         if (_pictures.TryGetValue(image.LogicalIndex, out var known))
@@ -179,7 +179,7 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, Glt
             var bytes = image.Content.Content.ToArray();
             if (bytes.AsSpan().SequenceEqual(GltfReader.NoPicture))
             {
-                missed.Add($"The picture {name} of the material {material} is not beside the file: bring both in together.");
+                skipped.Add($"The picture {name} of the material {material} is not beside the file: bring both in together.");
             }
             else
             {
@@ -192,7 +192,7 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> missed, Glt
         }
         catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
         {
-            missed.Add(e is Refusal ? $"Left out: {e.Message}" : $"The picture {name} of the material {material} was left out, since it is damaged: {e.Message.ReplaceLineEndings(" ")}");
+            skipped.Add(e is Refusal ? $"Left out: {e.Message}" : $"The picture {name} of the material {material} was left out, since it is damaged: {e.Message.ReplaceLineEndings(" ")}");
         }
         return _pictures[image.LogicalIndex] = picture;
     }

@@ -13,9 +13,9 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
 {
     /// <param name="isOurs">The primitives share one set of vertices, as <see cref="MeshFile"/> writes them.</param>
     /// <param name="budget">Of the whole file.</param>
-    /// <param name="missed">What could not be brought in is added.</param>
+    /// <param name="skipped">What could not be brought in is added.</param>
     /// <exception cref="Refusal">It has more vertices than a shape can have, takes more memory than there is for it, or has numbers that are none.</exception>
-    internal static GltfMeshes Read(SharpGLTF.Schema2.Mesh gltf, bool isOurs, GltfBudget budget, ICollection<string> missed)
+    internal static GltfMeshes Read(SharpGLTF.Schema2.Mesh gltf, bool isOurs, GltfBudget budget, ICollection<string> skipped)
     {
         var name = gltf.Name is { Length: > 0 } text ? $"“{text}”" : $"{gltf.LogicalIndex}";
         var primitives = new List<MeshPrimitive>();
@@ -27,7 +27,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             }
             else
             {
-                missed.Add($"Points and lines of the mesh {name} were left out: only triangles can be drawn.");
+                skipped.Add($"Points and lines of the mesh {name} were left out: only triangles can be drawn.");
             }
         }
         var sources = isOurs ? primitives.Take(1).ToList() : primitives;
@@ -155,7 +155,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
         }
         if (wrong > 0)
         {
-            missed.Add($"{wrong} triangles of the mesh {name} were left out: they refer to vertices that it does not have.");
+            skipped.Add($"{wrong} triangles of the mesh {name} were left out: they refer to vertices that it does not have.");
         }
         if (indices.Count > 3 * AssetShape.MostTriangles)
         {
@@ -167,7 +167,7 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
             var corners = FlatCorners(all, parts, bare, n);
             if (corners.Count > Shape.MostVertices)
             {
-                missed.Add($"The mesh {name} is smooth: it has no normals, and with flat ones it would have more vertices than a shape can have.");
+                skipped.Add($"The mesh {name} is smooth: it has no normals, and with flat ones it would have more vertices than a shape can have.");
             }
             else
             {

@@ -23,7 +23,7 @@ internal sealed class GltfReader
     private readonly ModelRoot _model;
     private readonly ImportOptions _options;
     private readonly GltfBudget _budget;
-    private readonly List<string> _missed = [];
+    private readonly List<string> _skipped = [];
     private readonly List<Asset> _assets = [];
     private readonly List<Node> _nodes = [];
     private readonly GltfMaterials _materials;
@@ -38,7 +38,7 @@ internal sealed class GltfReader
     {
         (_model, _options, _budget) = (model, options, new(file, GltfBudget.Foreign));
         _pointers = new(options.Rate);
-        _materials = new(_assets, _missed, _pointers);
+        _materials = new(_assets, _skipped, _pointers);
     }
 
     internal static Imported Read(SourceFiles files, ImportOptions options, CancellationToken cancel)
@@ -82,7 +82,7 @@ internal sealed class GltfReader
     {
         foreach (var extension in _model.IncompatibleExtensions)
         {
-            _missed.Add($"What the extension {extension} says was left out: it is not known here.");
+            _skipped.Add($"What the extension {extension} says was left out: it is not known here.");
         }
         // The times of keys that lie in no buffer are all zeros, and as many as their count says.
         foreach (var times in _model.LogicalAccessors.Where(a => a is { SourceBufferView: null, Dimensions: DimensionType.SCALAR, Encoding: EncodingType.FLOAT }))
@@ -93,7 +93,7 @@ internal sealed class GltfReader
         var roots = scene?.VisualChildren.ToList() ?? [.. _model.LogicalNodes.Where(n => n.VisualParent is null)];
         if (_model.LogicalScenes.Count > 1)
         {
-            _missed.Add($"Of {_model.LogicalScenes.Count} scenes only the one that is shown first was taken.");
+            _skipped.Add($"Of {_model.LogicalScenes.Count} scenes only the one that is shown first was taken.");
         }
         var animation = ChooseAnimation();
         var open = new Stack<(SharpGLTF.Schema2.Node Node, string? Parent)>(roots.AsEnumerable().Reverse().Select(n => (n, (string?)null)));
@@ -117,11 +117,11 @@ internal sealed class GltfReader
         HangOnJoints();
         foreach (var pointer in _pointers.Left)
         {
-            _missed.Add($"A track of the animation was left out: nothing here is moved by {pointer}.");
+            _skipped.Add($"A track of the animation was left out: nothing here is moved by {pointer}.");
         }
         if (_renamed > 0)
         {
-            _missed.Add($"{_renamed} nodes got other names: siblings need different ones, and a name cannot be empty or hold a slash.");
+            _skipped.Add($"{_renamed} nodes got other names: siblings need different ones, and a name cannot be empty or hold a slash.");
         }
         // A clip has the range of its own; what stands still has two seconds.
         var last = animation?.Duration is > 0 and var seconds ? (int)Math.Min(FrameRange.MostFrames / 2, Math.Ceiling(_options.Rate.Frame(seconds) - 1e-4)) : 47;
@@ -133,17 +133,17 @@ internal sealed class GltfReader
             Materials = [.. _materials.All],
         };
         ShotRules.Validate(shot);
-        return new(shot, _assets, new(Came(shot, animation, _materials.Pictures), [.. _missed.Distinct()]));
+        return new(shot, _assets, new(Imported(shot, animation, _materials.Pictures), [.. _skipped.Distinct()]));
     }
 
-    private static List<string> Came(Shot shot, Animation? animation, int pictures)
+    private static List<string> Imported(Shot shot, Animation? animation, int pictures)
     {
-        var came = new List<string>();
+        var imported = new List<string>();
         void Add(int count, string what, string many)
         {
             if (count > 0)
             {
-                came.Add($"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? what : many)}");
+                imported.Add($"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? what : many)}");
             }
         }
         var meshes = shot.Nodes.OfType<MeshNode>().ToList();
@@ -159,9 +159,9 @@ internal sealed class GltfReader
         var curves = shot.AllSetChannels().Where(c => c.Channel.Curve is not null).ToList();
         if (animation is not null)
         {
-            came.Add($"{curves.Count} curves with {curves.Sum(c => c.Channel.Curve!.Keys.Length)} keys{(animation.Name is { Length: > 0 } name ? $" of the animation “{name}”" : "")}");
+            imported.Add($"{curves.Count} curves with {curves.Sum(c => c.Channel.Curve!.Keys.Length)} keys{(animation.Name is { Length: > 0 } name ? $" of the animation “{name}”" : "")}");
         }
-        return came;
+        return imported;
     }
 
     private Animation? ChooseAnimation()
@@ -176,7 +176,7 @@ internal sealed class GltfReader
             : all[0];
         if (all.Count > 1)
         {
-            _missed.Add($"Of {all.Count} animations one was taken; the others are {string.Join(", ", all.Where(a => a != chosen).Select(a => a.Name ?? "(no name)"))}.");
+            _skipped.Add($"Of {all.Count} animations one was taken; the others are {string.Join(", ", all.Where(a => a != chosen).Select(a => a.Name ?? "(no name)"))}.");
         }
         foreach (var channel in chosen.Channels)
         {
@@ -250,7 +250,7 @@ internal sealed class GltfReader
             var map = new Affine(new(m.M11, m.M12, m.M13), new(m.M21, m.M22, m.M23), new(m.M31, m.M32, m.M33), new(m.M41, m.M42, m.M43));
             if (!map.IsWithin(CurveRules.MostValue))
             {
-                _missed.Add($"Where {gltf.Name ?? $"node {gltf.LogicalIndex}"} stands was left out: its matrix holds numbers that are none.");
+                _skipped.Add($"Where {gltf.Name ?? $"node {gltf.LogicalIndex}"} stands was left out: its matrix holds numbers that are none.");
                 return channels;
             }
             if (!TryTakeApart(map, channels))
@@ -339,7 +339,7 @@ internal sealed class GltfReader
         (AssetShape, GltfMeshes)? read = null;
         try
         {
-            var mesh = GltfMeshes.Read(gltf, isOurs: false, _budget, _missed);
+            var mesh = GltfMeshes.Read(gltf, isOurs: false, _budget, _skipped);
             if (mesh.Mesh.VertexCount > 0)
             {
                 var asset = Asset.Of(MeshFile.Write(mesh.Mesh));
@@ -353,7 +353,7 @@ internal sealed class GltfReader
         catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
         {
             // One mesh that is damaged does not keep the others out.
-            _missed.Add(e is Refusal ? $"Left out: {e.Message}" : $"The mesh “{gltf.Name}” was left out, since it is damaged: {e.Message.ReplaceLineEndings(" ")}");
+            _skipped.Add(e is Refusal ? $"Left out: {e.Message}" : $"The mesh “{gltf.Name}” was left out, since it is damaged: {e.Message.ReplaceLineEndings(" ")}");
         }
         return _meshes[gltf.LogicalIndex] = read;
     }
@@ -409,7 +409,7 @@ internal sealed class GltfReader
             var joints = skin.Joints.Select(IdOf).ToImmutableArray();
             if (joints.Any(j => !ids.Contains(j)))
             {
-                _missed.Add($"The skin of {mesh.Name} was left out: it hangs on joints that are not in the scene.");
+                _skipped.Add($"The skin of {mesh.Name} was left out: it hangs on joints that are not in the scene.");
                 _nodes[i] = mesh with { Deformers = mesh.Deformers.RemoveAll(d => d is SkinDeformer) };
                 continue;
             }

@@ -15,7 +15,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
     private readonly Dictionary<string, Asset> _assets = [];
     private readonly NodeNames _names = new();
 
-    internal List<string> Missed { get; } = [];
+    internal List<string> Skipped { get; } = [];
 
     /// <summary>Adds a material; its id comes back.</summary>
     internal string AddMaterial(string? name, IEnumerable<(string Path, double Value)> channels, IEnumerable<SurfaceMap>? maps = null)
@@ -34,7 +34,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
         {
             if (files.ReadBeside(path) is not { } bytes)
             {
-                Missed.Add($"The picture “{path}” is not beside the file: bring both in together.");
+                Skipped.Add($"The picture “{path}” is not beside the file: bring both in together.");
                 return null;
             }
             var (picture, asset) = PictureFile.Read(bytes, path);
@@ -43,7 +43,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
         }
         catch (Refusal e)
         {
-            Missed.Add(e.Message);
+            Skipped.Add(e.Message);
             return null;
         }
     }
@@ -55,17 +55,17 @@ internal sealed class MeshScene(string name, ImportOptions options)
         var clean = NodeNames.Clean(name, "Mesh");
         if (mesh.TriangleCount == 0)
         {
-            Missed.Add($"{clean} was left out: it has no triangles.");
+            Skipped.Add($"{clean} was left out: it has no triangles.");
             return;
         }
         if (mesh.VertexCount > Shape.MostVertices || mesh.TriangleCount > AssetShape.MostTriangles)
         {
-            Missed.Add($"{clean} was left out: it has {mesh.VertexCount} vertices and {mesh.TriangleCount} triangles, more than the {Shape.MostVertices} and {AssetShape.MostTriangles} that a shape can have.");
+            Skipped.Add($"{clean} was left out: it has {mesh.VertexCount} vertices and {mesh.TriangleCount} triangles, more than the {Shape.MostVertices} and {AssetShape.MostTriangles} that a shape can have.");
             return;
         }
         if (!Array.TrueForAll(mesh.Positions, float.IsFinite))
         {
-            Missed.Add($"{clean} was left out: it holds numbers that are none (NaN or infinite).");
+            Skipped.Add($"{clean} was left out: it holds numbers that are none (NaN or infinite).");
             return;
         }
         if (_nodes.Count >= ShotRules.MostNodes)
@@ -90,17 +90,17 @@ internal sealed class MeshScene(string name, ImportOptions options)
     {
         if (_nodes.Count == 0)
         {
-            throw new Refusal(Missed.Count > 0 ? $"{name} holds nothing that can be drawn. {Missed[0]}" : $"{name} holds no triangles: export it again from where it comes from.");
+            throw new Refusal(Skipped.Count > 0 ? $"{name} holds nothing that can be drawn. {Skipped[0]}" : $"{name} holds no triangles: export it again from where it comes from.");
         }
         var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(name), "Imported")) with { Rate = options.Rate, Nodes = [.. _nodes], Materials = [.. _materials] };
         ShotRules.Validate(shot);
         var triangles = _nodes.OfType<MeshNode>().Sum(m => ((AssetShape)m.Shape).Triangles);
         static string Count(int n, string one, string many) => $"{n.ToString(CultureInfo.InvariantCulture)} {(n == 1 ? one : many)}";
-        var came = new List<string> { Count(_nodes.Count, "mesh", "meshes"), Count(triangles, "triangle", "triangles") };
+        var imported = new List<string> { Count(_nodes.Count, "mesh", "meshes"), Count(triangles, "triangle", "triangles") };
         if (_materials.Count > 0)
         {
-            came.Add(Count(_materials.Count, "material", "materials"));
+            imported.Add(Count(_materials.Count, "material", "materials"));
         }
-        return new(shot, [.. _assets.Values], new(came, [.. Missed.Distinct()]));
+        return new(shot, [.. _assets.Values], new(imported, [.. Skipped.Distinct()]));
     }
 }

@@ -84,17 +84,17 @@ internal sealed class ObjReader
             }
             else if (word.SequenceEqual("l"u8) || word.SequenceEqual("p"u8) || word.SequenceEqual("curv"u8) || word.SequenceEqual("surf"u8))
             {
-                _scene.Missed.Add("Lines, points and curved surfaces were left out: only faces can be drawn.");
+                _scene.Skipped.Add("Lines, points and curved surfaces were left out: only faces can be drawn.");
             }
         }
         Finish();
         if (_wrong > 0)
         {
-            _scene.Missed.Add($"{_wrong} {(_wrong == 1 ? "face was" : "faces were")} left out: they refer to vertices that are not there.");
+            _scene.Skipped.Add($"{_wrong} {(_wrong == 1 ? "face was" : "faces were")} left out: they refer to vertices that are not there.");
         }
         if (_unclear > 0)
         {
-            _scene.Missed.Add($"{_unclear} {(_unclear == 1 ? "face crosses itself or has" : "faces cross themselves or have")} too many corners, and may be filled otherwise than meant: divide them where they were made.");
+            _scene.Skipped.Add($"{_unclear} {(_unclear == 1 ? "face crosses itself or has" : "faces cross themselves or have")} too many corners, and may be filled otherwise than meant: divide them where they were made.");
         }
     }
 
@@ -268,12 +268,12 @@ internal sealed class ObjReader
         }
         catch (Refusal e)
         {
-            _scene.Missed.Add(e.Message);
+            _scene.Skipped.Add(e.Message);
             return;
         }
         if (text is null)
         {
-            _scene.Missed.Add($"The materials were left out: “{file}” is not beside the file. Bring both in together.");
+            _scene.Skipped.Add($"The materials were left out: “{file}” is not beside the file. Bring both in together.");
             return;
         }
         var lines = new Lines(text);
@@ -330,7 +330,7 @@ internal sealed class ObjReader
                     AddMap(word, lines.Line, maps, channels);
                     break;
                 case ['m', 'a', 'p', ..]:
-                    _scene.Missed.Add($"The texture {word} of the material {name} was left out: there is none of the kind.");
+                    _scene.Skipped.Add($"The texture {word} of the material {name} was left out: there is none of the kind.");
                     break;
             }
         }

@@ -157,7 +157,7 @@ internal static class PlyReader
         }
         if (wrong > 0)
         {
-            scene.Missed.Add($"{wrong} {(wrong == 1 ? "face was" : "faces were")} left out: they refer to vertices that are not there.");
+            scene.Skipped.Add($"{wrong} {(wrong == 1 ? "face was" : "faces were")} left out: they refer to vertices that are not there.");
         }
         if (!hasNormals || !Array.TrueForAll(normals, float.IsFinite))
         {
@@ -171,7 +171,7 @@ internal static class PlyReader
         var made = mesh.Make(positions, normals, hasTexCoords ? texCoords : null, colors, places, 1, out var unclear);
         if (unclear > 0)
         {
-            scene.Missed.Add($"{unclear} {(unclear == 1 ? "face crosses itself or has" : "faces cross themselves or have")} too many corners, and may be filled otherwise than meant: divide them where they were made.");
+            scene.Skipped.Add($"{unclear} {(unclear == 1 ? "face crosses itself or has" : "faces cross themselves or have")} too many corners, and may be filled otherwise than meant: divide them where they were made.");
         }
         scene.Add(Path.GetFileNameWithoutExtension(files.Name), made, []);
         return scene.ToImported();

@@ -23,7 +23,7 @@ internal sealed class SvgReader
 
     private readonly string _name;
     private readonly List<(string Name, SKPath Path, Vector4 Colour)> _shapes = [];
-    private readonly HashSet<string> _missed = [];
+    private readonly HashSet<string> _skipped = [];
     private Dictionary<string, XElement> _byId = [];
     private SvgStyles? _styles;
     private int _visits;
@@ -54,7 +54,7 @@ internal sealed class SvgReader
         _styles = new(root);
         if (_styles.HasOthers)
         {
-            _missed.Add("Style rules that depend on where an element stands were left out: only those by name, class and id are taken.");
+            _skipped.Add("Style rules that depend on where an element stands were left out: only those by name, class and id are taken.");
         }
         Walk(root, SKMatrix.Identity, new("black", "none", "black", 1, false, 1, 1, 1), 0);
         var bounds = _shapes.Aggregate(SKRect.Empty, (b, s) => b.IsEmpty ? s.Path.TightBounds : SKRect.Union(b, s.Path.TightBounds));
@@ -87,7 +87,7 @@ internal sealed class SvgReader
             }
             catch (Refusal r)
             {
-                _missed.Add($"{taken} was left out: {r.Message}");
+                _skipped.Add($"{taken} was left out: {r.Message}");
                 continue;
             }
             if (!materials.TryGetValue(colour, out var material))
@@ -111,12 +111,12 @@ internal sealed class SvgReader
         }
         if (nodes.Count == 0)
         {
-            throw new Refusal($"{_name} holds no outlines that could be taken. {_missed.FirstOrDefault()}");
+            throw new Refusal($"{_name} holds no outlines that could be taken. {_skipped.FirstOrDefault()}");
         }
         var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(_name), "Imported")) with { Rate = options.Rate, Nodes = [.. nodes], Materials = [.. materials.Values] };
         ShotRules.Validate(shot);
-        var came = new[] { $"{nodes.Count} {(nodes.Count == 1 ? "outline" : "outlines")}, the larger side of all {Side} m", $"{materials.Count} {(materials.Count == 1 ? "material" : "materials")}" };
-        return new(shot, [], new(came, [.. _missed]));
+        var imported = new[] { $"{nodes.Count} {(nodes.Count == 1 ? "outline" : "outlines")}, the larger side of all {Side} m", $"{materials.Count} {(materials.Count == 1 ? "material" : "materials")}" };
+        return new(shot, [], new(imported, [.. _skipped]));
     }
 
     private readonly record struct Paint(string Fill, string Stroke, string Current, double Width, bool EvenOdd, double Opacity, double FillOpacity, double StrokeOpacity);
@@ -161,7 +161,7 @@ internal sealed class SvgReader
                 }
                 else
                 {
-                    _missed.Add($"“{target}” was left out: it is not in the file.");
+                    _skipped.Add($"“{target}” was left out: it is not in the file.");
                 }
                 break;
             case "style":
@@ -169,7 +169,7 @@ internal sealed class SvgReader
             case "text" or "image" or "foreignObject" or "script" or "filter" or "mask" or "clipPath" or "linearGradient" or "radialGradient" or "pattern":
                 if (element.Name.LocalName is not ("linearGradient" or "radialGradient"))
                 {
-                    _missed.Add($"What is a “{element.Name.LocalName}” was left out: only outlines are taken{(element.Name.LocalName == "text" ? "; make paths of words first" : "")}.");
+                    _skipped.Add($"What is a “{element.Name.LocalName}” was left out: only outlines are taken{(element.Name.LocalName == "text" ? "; make paths of words first" : "")}.");
                 }
                 break;
             default:
@@ -254,7 +254,7 @@ internal sealed class SvgReader
 
         SKPath? Left()
         {
-            _missed.Add($"A {e.Name.LocalName}{(e.Attribute("id") is { } id ? $" “{id.Value}”" : "")} was left out: it has no points that can be read.");
+            _skipped.Add($"A {e.Name.LocalName}{(e.Attribute("id") is { } id ? $" “{id.Value}”" : "")} was left out: it has no points that can be read.");
             return null;
         }
     }
@@ -284,7 +284,7 @@ internal sealed class SvgReader
             var id = paint[4..].Split(')')[0].Trim(' ', '"', '\'').TrimStart('#');
             if (_byId.TryGetValue(id, out var gradient) && MeanOf(gradient, current, 0) is { } mean)
             {
-                _missed.Add($"The gradient “{id}” became one colour, its mean.");
+                _skipped.Add($"The gradient “{id}” became one colour, its mean.");
                 return mean;
             }
             // What may be said behind it is for this case.
@@ -293,14 +293,14 @@ internal sealed class SvgReader
             {
                 return other;
             }
-            _missed.Add($"What is painted with “{id}” became grey: it is no gradient that is known.");
+            _skipped.Add($"What is painted with “{id}” became grey: it is no gradient that is known.");
             return Grey;
         }
         if (SvgColour.Parse(paint) is { } colour)
         {
             return colour;
         }
-        _missed.Add($"The colour “{(paint.Length > 40 ? paint[..40] + "…" : paint)}” is not known: what has it became grey.");
+        _skipped.Add($"The colour “{(paint.Length > 40 ? paint[..40] + "…" : paint)}” is not known: what has it became grey.");
         return Grey;
     }
 

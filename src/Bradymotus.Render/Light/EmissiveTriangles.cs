@@ -20,7 +20,7 @@ internal sealed class EmissiveTriangles
         var normal = Vector3.Cross(b - a, c - a);
         var area = normal.Length() / 2;
         // Of a panel: radiance times area, the way it faces. Where a map is, this is without it.
-        var surface = instance.FinishAt(triangle).Base;
+        var surface = instance.ShadingAt(triangle).Base;
         var strength = (surface.Emission.X + surface.Emission.Y + surface.Emission.Z) / 3 * surface.Opacity * area;
         if (!(strength > 0 && float.IsFinite(strength)))
         {

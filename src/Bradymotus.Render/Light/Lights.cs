@@ -71,6 +71,18 @@ internal sealed class PaintedSky(Vector3 top, Vector3 horizon, Vector3 ground) :
 /// <summary>A sky from a picture of the whole sphere, as <see cref="Core.Evaluation.PhysicalSky.Picture"/> makes it.</summary>
 internal sealed class PictureSky : Sky
 {
+    /// <summary>A picture of all that is around, as bright as it is to be.</summary>
+    /// <param name="turn">How far the middle of the picture is turned from −Z to −X, seen from above against the clock.</param>
+    internal static PictureSky Of((float[] Picture, int Width, int Height) around, float strength, float turn)
+    {
+        var scaled = new float[around.Picture.Length];
+        for (var i = 0; i < scaled.Length; i++)
+        {
+            scaled[i] = around.Picture[i] * strength;
+        }
+        return new(scaled, around.Width, around.Height, (float)((0.75 + turn / 360.0) % 1 + 1) % 1);
+    }
+
     private readonly float[] _picture;
     private readonly int _width, _height;
     // Where in the picture +X is, once round is 1.

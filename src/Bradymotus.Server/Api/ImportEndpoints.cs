@@ -68,15 +68,15 @@ internal static class ImportEndpoints
         var main = sent.Files.Keys.FirstOrDefault(n => Importer.CanRead(n) || n.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
             ?? throw new Refusal($"{(sent.Files.Count == 0 ? "Nothing" : string.Join(", ", sent.Files.Keys))} cannot be imported: files ending in {string.Join(", ", Importer.Endings)} or .shot.json can.");
         var open = into is null ? default : await library.InUseAsync(into, cancel);
-        var (came, missed) = await readers.ReadAsync<ModelResult>(new ReadModel(main, sent.Files, open.Shot?.Rate ?? FrameRate.Film, sent.Made), sent.Bytes, null, cancel);
+        var (taken, skipped) = await readers.ReadAsync<ModelResult>(new ReadModel(main, sent.Files, open.Shot?.Rate ?? FrameRate.Film, sent.Made), sent.Bytes, null, cancel);
         var shot = ShotJson.ReadShot(await File.ReadAllTextAsync(Path.Combine(sent.Made, ReadModel.ShotName), cancel));
         await sent.KeepAsync(folder.Assets, cancel);
         if (into is null)
         {
-            return new(ShotView.Of(await library.AddAsync(shot, cancel)), null, came, missed);
+            return new(ShotView.Of(await library.AddAsync(shot, cancel)), null, taken, skipped);
         }
-        var edit = new Imported(shot, [], new(came, missed)).ToEdit($"Import {main}", $"i{Guid.NewGuid():N}"[..9]);
-        return new(null, Json.Element(ShotJson.Write(edit)), came, missed);
+        var edit = new Imported(shot, [], new(taken, skipped)).ToEdit($"Import {main}", $"i{Guid.NewGuid():N}"[..9]);
+        return new(null, Json.Element(ShotJson.Write(edit)), taken, skipped);
     }
 
     /// <summary>
@@ -105,6 +105,6 @@ public sealed record BakeView(IReadOnlyList<string> Ids, [property: System.Text.
 public sealed record EditView(JsonElement Edit);
 
 /// <summary>What has come of an import: a new shot, or an edit that adds it to an open one; and what it has to say for itself.</summary>
-/// <param name="Came">What came.</param>
-/// <param name="Missed">What could not, a sentence each.</param>
-public sealed record ImportView(ShotView? Shot, JsonElement? Edit, IReadOnlyList<string> Came, IReadOnlyList<string> Missed);
+/// <param name="Imported">What is there now.</param>
+/// <param name="Skipped">What could not, a sentence each.</param>
+public sealed record ImportView(ShotView? Shot, JsonElement? Edit, IReadOnlyList<string> Imported, IReadOnlyList<string> Skipped);

@@ -995,10 +995,10 @@ export interface components {
         ImportView: {
             shot: null | components["schemas"]["ShotView"];
             edit: null | components["schemas"]["JsonElement"];
-            /** @description What came. */
-            came: string[];
+            /** @description What is there now. */
+            imported: string[];
             /** @description What could not, a sentence each. */
-            missed: string[];
+            skipped: string[];
         };
         /** @description Outlines to be put together, in the space of their maps. */
         JoinView: {

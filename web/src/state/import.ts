@@ -53,14 +53,14 @@ export async function importFiles(files: File[], merge = true): Promise<void> {
     const view = body as ImportView;
     if (view.shot) await session.open(view.shot.id);
     else add(view.edit as Edit, shot!);
-    ui.importReport = { name, came: view.came, missed: view.missed };
+    ui.importReport = { name, imported: view.imported, skipped: view.skipped };
     return true;
   });
   if (!opened) return;
   if (ui.dialog === 'library') ui.dialog = null;
-  const { came, missed } = ui.importReport!;
+  const { imported, skipped } = ui.importReport!;
   const show = { label: 'What was left out', run: () => (ui.dialog = 'import') };
-  if (came.length > 0) session.messages.say(`${name}: ${came.join(', ')}.`, missed.length > 0 ? show : undefined);
+  if (imported.length > 0) session.messages.say(`${name}: ${imported.join(', ')}.`, skipped.length > 0 ? show : undefined);
 }
 
 /** Lets a person choose files, and adds them to the open shot. */
@@ -100,7 +100,7 @@ export async function exportModel(ids: string[]): Promise<void> {
       link.download = /filename="?([^";]+)/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? 'shot.glb';
       link.click();
       URL.revokeObjectURL(link.href);
-      ui.importReport = { name: link.download, came: report.kept, missed: report.changed };
+      ui.importReport = { name: link.download, imported: report.kept, skipped: report.changed };
       const show = { label: 'What is different in it', run: () => (ui.dialog = 'import') };
       session.messages.say(
         `${link.download}: ${report.kept.join(', ')}.`,

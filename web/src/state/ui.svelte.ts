@@ -22,7 +22,7 @@ class Ui {
   /** The tool for curves whose numbers are open. */
   curveTool = $state<string | null>(null);
   /** What the last import has to say for itself. */
-  importReport = $state.raw<{ name: string; came: string[]; missed: string[] } | null>(null);
+  importReport = $state.raw<{ name: string; imported: string[]; skipped: string[] } | null>(null);
   /** The views of the stage: what each looks through or along, and how it draws. */
   panes = $state<{ look: Look; shading: Shading }[]>([
     { look: 'camera', shading: 'shaded' },

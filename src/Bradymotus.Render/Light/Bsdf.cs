@@ -12,7 +12,7 @@ internal enum Scattering
     /// <summary>It goes through.</summary>
     Refracted,
 
-    /// <summary>It goes in, and wanders within.</summary>
+    /// <summary>It goes in, and hasSubsurface within.</summary>
     Entered,
 }
 
@@ -26,7 +26,7 @@ internal enum Scattering
 /// the base gets what the mirror leaves. So a white surface reflects everything, at every roughness. Coat and sheen are laid over it in the same
 /// way, as KHR_materials_clearcoat and KHR_materials_sheen have them; glass is B. Walter et al., "Microfacet models for refraction", 2007.
 /// </remarks>
-internal readonly struct Reflection
+internal readonly struct Bsdf
 {
     // Sharper than this nothing mirrors.
     private const float Sharpest = 0.05f;
@@ -37,9 +37,9 @@ internal readonly struct Reflection
 
     /// <param name="cosOut">The cosine between ωo and the normal, above 0.</param>
     /// <param name="isFront">The light comes out of a surface that is met from outside.</param>
-    /// <param name="wanders">Light may wander within; else what would is reflected at once.</param>
+    /// <param name="hasSubsurface">Light may wander within; else what would is reflected at once.</param>
     /// <param name="least">What is less rough than this mirrors as much, and as widely as this roughness does.</param>
-    internal Reflection(in Surface surface, float cosOut, bool isFront = true, bool wanders = false, float least = 0)
+    internal Bsdf(in Surface surface, float cosOut, bool isFront = true, bool hasSubsurface = false, float least = 0)
     {
         var roughness = Math.Clamp(surface.Roughness, Sharpest, 1);
         var wide = MathF.Max(least, roughness);
@@ -53,19 +53,19 @@ internal readonly struct Reflection
         _diffuse = surface.Color * left;
         if (layers is not null)
         {
-            var inner = wanders ? layers.Subsurface : 0;
-            var wandering = new Vector3(left * inner);
+            var inner = hasSubsurface ? layers.Subsurface : 0;
+            var subsurface = new Vector3(left * inner);
             _diffuse *= 1 - inner;
-            _over = new(layers, surface, cosOut, isFront, least, wandering, Mean(surface.Color) * Mean(wandering), Mean(_mirror) + Mean(_diffuse));
+            _over = new(layers, surface, cosOut, isFront, least, subsurface, Mean(surface.Color) * Mean(subsurface), Mean(_mirror) + Mean(_diffuse));
         }
         var m = Mean(_mirror);
         _mirrorChance = m / Math.Max(1e-6f, m + Mean(_diffuse));
     }
 
-    private Reflection(Vector3 diffuse) => (_f0, _diffuse, _mirror, _compensation, _alpha, _mirrorChance, _over) = (Vector3.Zero, diffuse, Vector3.Zero, Vector3.One, 1, 0, null);
+    private Bsdf(Vector3 diffuse) => (_f0, _diffuse, _mirror, _compensation, _alpha, _mirrorChance, _over) = (Vector3.Zero, diffuse, Vector3.Zero, Vector3.One, 1, 0, null);
 
     /// <summary>Matt, without a mirror.</summary>
-    internal static Reflection Matt(Vector3 color) => new(color);
+    internal static Bsdf Matt(Vector3 color) => new(color);
 
     /// <summary>All the light that is reflected out of even light, where there is nothing but mirror and base.</summary>
     internal Vector3 Total => _mirror + _diffuse;
@@ -164,7 +164,7 @@ internal readonly struct Reflection
         private readonly Vector3 _sheen, _inner, _tint, _coatCompensation;
         private readonly bool _isThin;
 
-        internal Over(Layers layers, in Surface surface, float cosOut, bool isFront, float least, Vector3 wandering, float wanderingMean, float groundMean)
+        internal Over(Layers layers, in Surface surface, float cosOut, bool isFront, float least, Vector3 subsurface, float subsurfaceMean, float groundMean)
         {
             _coat = Math.Clamp(layers.Coat, 0, 1);
             var coatRoughness = Math.Clamp(layers.CoatRoughness, Sharpest, 1);
@@ -183,10 +183,10 @@ internal readonly struct Reflection
             _isThin = layers.Thin;
             _eta = _isThin || isFront ? 1 / layers.Ior : layers.Ior;
             _tint = _isThin || isFront ? surface.Color : Vector3.One;
-            _inner = wandering * (1 - _glass);
+            _inner = subsurface * (1 - _glass);
             var below = _underCoat * _underSheen;
             var (coat, sheen, glass) = (_coat * _coatAlbedo, _underCoat * Mean(_sheen) * sheened, below * _glass);
-            var (inner, ground) = (below * (1 - _glass) * wanderingMean, below * (1 - _glass) * groundMean);
+            var (inner, ground) = (below * (1 - _glass) * subsurfaceMean, below * (1 - _glass) * groundMean);
             var all = MathF.Max(1e-9f, coat + sheen + glass + inner + ground);
             (_coatChance, _sheenChance, _glassChance, _innerChance) = (coat / all, sheen / all, glass / all, inner / all);
         }
@@ -265,168 +265,5 @@ internal readonly struct Reflection
             var f = Dielectric.Reflected(cos, _eta);
             return _isThin ? 2 * f / (1 + f) : f;
         }
-    }
-}
-
-/// <summary>Smooth borders between air and what lets light through.</summary>
-internal static class Dielectric
-{
-    /// <summary>Reflected straight on, by the index of refraction.</summary>
-    internal static float Facing(float ior) => (ior - 1) / (ior + 1) is var r ? r * r : 0;
-
-    /// <summary>The part of light that is reflected, by Fresnel's equations, without polarization.</summary>
-    /// <param name="cos">Between the normal and the ray, on its own side.</param>
-    /// <param name="eta">The index on its own side over that on the other.</param>
-    internal static float Reflected(float cos, float eta)
-    {
-        cos = Math.Clamp(cos, 0, 1);
-        var sin2 = eta * eta * (1 - cos * cos);
-        if (sin2 >= 1)
-        {
-            return 1;
-        }
-        var t = MathF.Sqrt(1 - sin2);
-        var (s, p) = ((eta * cos - t) / (eta * cos + t), (cos - eta * t) / (cos + eta * t));
-        return (s * s + p * p) / 2;
-    }
-
-    /// <summary>Snell's law: where light that comes from ωo goes behind a facet.</summary>
-    internal static Vector3 Refracted(Vector3 wo, Vector3 h, float eta)
-    {
-        var cos = Vector3.Dot(wo, h);
-        var t = MathF.Sqrt(MathF.Max(0, 1 - eta * eta * (1 - cos * cos)));
-        return h * (eta * cos - t) - wo * eta;
-    }
-}
-
-/// <summary>The fibres of cloth: A. Estevez and C. Kulla, "Production friendly microfacet sheen BRDF", 2017, with the visibility of D. Neubelt and M. Pettineo, 2013, as KHR_materials_sheen allows.</summary>
-internal static class Fibres
-{
-    private const int Size = 32;
-    private static readonly float[] Table = Compute();
-
-    /// <summary>Times the cosine of ωi.</summary>
-    internal static float Evaluate(Vector3 wo, Vector3 wi, float roughness)
-    {
-        var h = Vector3.Normalize(wo + wi);
-        var power = 1 / (roughness * roughness);
-        var sin = MathF.Sqrt(MathF.Max(0, 1 - h.Z * h.Z));
-        var distribution = (2 + power) * MathF.Pow(sin, power) / (2 * MathF.PI);
-        return distribution * wi.Z / (4 * (wo.Z + wi.Z - wo.Z * wi.Z));
-    }
-
-    /// <summary>The part of even light that they reflect.</summary>
-    internal static float Albedo(float cos, float roughness)
-    {
-        var (x, y) = (Math.Clamp(cos, 0, 1) * (Size - 1), Math.Clamp(roughness, 0, 1) * (Size - 1));
-        var (i, j) = (Math.Min((int)x, Size - 2), Math.Min((int)y, Size - 2));
-        static float Mix(float a, float b, float t) => a + (b - a) * t;
-        return Mix(Mix(Table[j * Size + i], Table[j * Size + i + 1], x - i), Mix(Table[(j + 1) * Size + i], Table[(j + 1) * Size + i + 1], x - i), y - j);
-    }
-
-    private static float[] Compute()
-    {
-        const int samples = 4096;
-        var table = new float[Size * Size];
-        for (var j = 0; j < Size; j++)
-        {
-            var roughness = MathF.Max(0.07f, j / (Size - 1f));
-            for (var i = 0; i < Size; i++)
-            {
-                var cos = MathF.Max(0.01f, i / (Size - 1f));
-                var wo = new Vector3(MathF.Sqrt(1 - cos * cos), 0, cos);
-                var sum = 0.0;
-                for (var k = 0; k < samples; k++)
-                {
-                    var wi = Warp.Cap(new((k + 0.5f) / samples, k * 0.61803398875f % 1), 1);
-                    sum += Evaluate(wo, wi, roughness);
-                }
-                table[j * Size + i] = (float)(sum / samples * 2 * Math.PI);
-            }
-        }
-        return table;
-    }
-}
-
-/// <summary>The part of even light that the mirror reflects towards a direction, with F = f0·scale + bias, worked out once.</summary>
-internal static class Albedo
-{
-    private const int Cosines = 32;
-    private const int Roughnesses = 32;
-    private static readonly (float Scale, float Bias)[] Table = Compute();
-
-    internal static (float Scale, float Bias) Of(float cos, float roughness)
-    {
-        var x = Math.Clamp(cos, 0, 1) * (Cosines - 1);
-        var y = Math.Clamp(roughness, 0, 1) * (Roughnesses - 1);
-        var (i, j) = (Math.Min((int)x, Cosines - 2), Math.Min((int)y, Roughnesses - 2));
-        var (fx, fy) = (x - i, y - j);
-        var (a, b) = (Table[j * Cosines + i], Table[j * Cosines + i + 1]);
-        var (c, d) = (Table[(j + 1) * Cosines + i], Table[(j + 1) * Cosines + i + 1]);
-        static float Mix(float a, float b, float c, float d, float fx, float fy) =>
-            (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
-        return (Mix(a.Scale, b.Scale, c.Scale, d.Scale, fx, fy), Mix(a.Bias, b.Bias, c.Bias, d.Bias, fx, fy));
-    }
-
-    internal static float Distribution(float cos, float alpha)
-    {
-        var a2 = alpha * alpha;
-        var d = cos * cos * (a2 - 1) + 1;
-        return a2 / (MathF.PI * d * d);
-    }
-
-    internal static float Lambda(float cos, float alpha)
-    {
-        var tan2 = MathF.Max(0, 1 - cos * cos) / (cos * cos);
-        return (MathF.Sqrt(1 + alpha * alpha * tan2) - 1) / 2;
-    }
-
-    internal static float Fifth(float x) => x * x * (x * x) * x;
-
-    /// <summary>A facet's normal out of those seen from ωo (E. Heitz, "Sampling the GGX distribution of visible normals", JCGT 2018).</summary>
-    internal static Vector3 VisibleFacet(Vector3 wo, Vector2 u, float alpha)
-    {
-        var v = Vector3.Normalize(new(alpha * wo.X, alpha * wo.Y, wo.Z));
-        var length = v.X * v.X + v.Y * v.Y;
-        var t1 = length > 0 ? new Vector3(-v.Y, v.X, 0) / MathF.Sqrt(length) : Vector3.UnitX;
-        var t2 = Vector3.Cross(v, t1);
-        var p = Warp.Disk(u);
-        var s = 0.5f * (1 + v.Z);
-        var y = (1 - s) * MathF.Sqrt(MathF.Max(0, 1 - p.X * p.X)) + s * p.Y;
-        var n = t1 * p.X + t2 * y + v * MathF.Sqrt(MathF.Max(0, 1 - p.X * p.X - y * y));
-        return Vector3.Normalize(new(alpha * n.X, alpha * n.Y, MathF.Max(1e-6f, n.Z)));
-    }
-
-    private static (float, float)[] Compute()
-    {
-        const int samples = 1024;
-        var table = new (float, float)[Cosines * Roughnesses];
-        for (var j = 0; j < Roughnesses; j++)
-        {
-            var roughness = MathF.Max(0.05f, j / (Roughnesses - 1f));
-            var alpha = roughness * roughness;
-            for (var i = 0; i < Cosines; i++)
-            {
-                var cos = MathF.Max(0.01f, i / (Cosines - 1f));
-                var wo = new Vector3(MathF.Sqrt(1 - cos * cos), 0, cos);
-                double scale = 0, bias = 0;
-                for (var k = 0; k < samples; k++)
-                {
-                    // A lattice by the golden ratio.
-                    var u = new Vector2((k + 0.5f) / samples, k * 0.61803398875f % 1);
-                    var h = VisibleFacet(wo, u, alpha);
-                    var wi = Vector3.Reflect(-wo, h);
-                    if (wi.Z > 0)
-                    {
-                        var weight = (1 + Lambda(wo.Z, alpha)) / (1 + Lambda(wo.Z, alpha) + Lambda(wi.Z, alpha));
-                        var f = Fifth(1 - Math.Clamp(Vector3.Dot(wo, h), 0, 1));
-                        scale += weight * (1 - f);
-                        bias += weight * f;
-                    }
-                }
-                table[j * Cosines + i] = ((float)(scale / samples), (float)(bias / samples));
-            }
-        }
-        return table;
     }
 }
