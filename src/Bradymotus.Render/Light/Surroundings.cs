@@ -25,6 +25,11 @@ internal sealed class Surroundings
         var bounds = new List<LightBounds>();
         var rays = Math.Clamp(100_000 / Math.Max(1, lamps.Length), 16, 64);
         var far = new float[rays];
+        var all = new LightBounds[lamps.Length];
+        for (var i = 0; i < all.Length; i++)
+        {
+            all[i] = lamps[i].Bounds;
+        }
         foreach (var lamp in lamps)
         {
             var light = lamp.Bounds;
@@ -39,15 +44,35 @@ internal sealed class Surroundings
                 }
             }
             Array.Sort(far, 0, lit);
-            var radius = lit == 0 ? float.PositiveInfinity : Reach * far[(int)(lit * Nearest)];
-            if (float.IsFinite(radius) && radius > 0)
+            var near = lit == 0 ? float.PositiveInfinity : far[(int)(lit * Nearest)];
+            if (float.IsFinite(near) && near > 0 && IsBright(light, near, all))
             {
+                var radius = Reach * near;
                 var corner = new Vector3(radius);
                 _balls.Add((light.Middle, radius));
                 bounds.Add(new(light.Middle - corner, light.Middle + corner, Vector3.UnitY, -1, 0, false, light.Strength));
             }
         }
         _tree = new(bounds, bounds.Count);
+    }
+
+    /// <summary>
+    /// What stands so near to a lamp has more light of it than of all others together. Of many lamps in a row over one floor no part of it is brighter than
+    /// the rest: to send rays there would take long and help nothing.
+    /// </summary>
+    private static bool IsBright(in LightBounds light, float near, LightBounds[] all)
+    {
+        var (own, others) = (light.Strength / (near * near), 0f);
+        foreach (var other in all)
+        {
+            others += other.Strength / MathF.Max(near * near, (other.Middle - light.Middle).LengthSquared());
+            // Its own is among them.
+            if (others > 2 * own)
+            {
+                return false;
+            }
+        }
+        return true;
     }
 
     internal bool IsNone => _balls.Count == 0;
