@@ -18,6 +18,10 @@ public abstract record ReadRequest
     /// <summary>What is read, for a sentence: the name of a file.</summary>
     [JsonIgnore]
     public abstract string What { get; }
+
+    /// <summary>The folder for what comes of it; null where all of that is in the answer.</summary>
+    [JsonIgnore]
+    public virtual string? Folder => null;
 }
 
 /// <summary>A file of another program, or a shot, with those that lie beside it.</summary>
@@ -30,24 +34,32 @@ public sealed record ReadModel(string Name, IReadOnlyDictionary<string, string> 
     public const string ShotName = "shot";
 
     public override string What => Name;
+
+    public override string? Folder => Made;
 }
 
 /// <summary>A picture for a map or the sky.</summary>
 public sealed record ReadPicture(string Name, string File, bool IsSky, string Made) : ReadRequest
 {
     public override string What => Name;
+
+    public override string? Folder => Made;
 }
 
 /// <summary>A sound for a shot.</summary>
 public sealed record ReadSound(string Name, string File, string Made) : ReadRequest
 {
     public override string What => Name;
+
+    public override string? Folder => Made;
 }
 
 /// <summary>A film for reference.</summary>
 public sealed record ReadFilm(string Name, string File, string Made) : ReadRequest
 {
     public override string What => Name;
+
+    public override string? Folder => Made;
 }
 
 /// <summary>The outline of words.</summary>

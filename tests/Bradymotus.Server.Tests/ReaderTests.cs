@@ -14,7 +14,7 @@ namespace Bradymotus.Server.Tests;
 /// <summary>Foreign bytes are read in processes that have bounds, and end with whoever asked.</summary>
 public sealed class ReaderTests(LongFilm film) : IClassFixture<LongFilm>, IDisposable
 {
-    private static readonly ReadBounds Usual = new(1L << 30, TimeSpan.FromSeconds(10));
+    private static readonly ReadBounds Usual = new(1L << 30, TimeSpan.FromSeconds(10), 1L << 30);
 
     private readonly string _folder = Directory.CreateTempSubdirectory("bradymotus-reader-").FullName;
 
@@ -100,6 +100,33 @@ public sealed class ReaderTests(LongFilm film) : IClassFixture<LongFilm>, IDispo
         using var usual = new ReaderProcess(Usual.Bytes);
         Assert.Equal(4096, (await usual.AskAsync(request, Usual, null, default)).Deserialize<MediaResult>(ReaderJson.Options)!.Width);
         Assert.Equal([Path.GetFileName(Directory.GetFiles(Made())[0])], Directory.GetFiles(Made()).Select(Path.GetFileName));
+    }
+
+    [Fact]
+    public async Task What_writes_too_much_is_ended_with_all_that_it_has_started()
+    {
+        using var reader = new ReaderProcess(Usual.Bytes);
+        var refusal = await Assert.ThrowsAsync<Refusal>(() => reader.AskAsync(new ReadFilm("long.mp4", film.File, Made()), Usual with { Processor = TimeSpan.FromMinutes(5), Written = 1 << 20 }, null, default));
+        Assert.Equal("long.mp4 takes more than 1 MB of the disk once it is read: make it smaller or simpler, and try again.", refusal.Message);
+        await UntilAsync(() => With(film.File).Count == 0, 1, "something still reads it");
+        // What is read so quickly that nobody looked meanwhile counts as well.
+        using var other = new ReaderProcess(Usual.Bytes);
+        refusal = await Assert.ThrowsAsync<Refusal>(() => other.AskAsync(new ReadPicture("sky.hdr", Sky(64), IsSky: true, Directory.CreateDirectory(Path.Combine(_folder, "other")).FullName), Usual with { Written = 100 }, null, default));
+        Assert.Contains("of the disk", refusal.Message, StringComparison.Ordinal);
+    }
+
+    /// <summary>Lines of any length, as a pipe hands them out: in pieces that end anywhere.</summary>
+    [Fact]
+    public async Task Answers_are_read_line_by_line_and_no_longer_than_a_bound()
+    {
+        string[] lines = ["", "a", new('b', 16 << 10), new('c', 40_000), "d"];
+        var answers = new AnswerLines(new StringReader(string.Join('\n', lines)), 40_000);
+        foreach (var line in lines)
+        {
+            Assert.Equal(line, await answers.ReadAsync(default));
+        }
+        Assert.Null(await answers.ReadAsync(default));
+        await Assert.ThrowsAsync<InvalidDataException>(() => new AnswerLines(new StringReader(new('e', 40_001)), 40_000).ReadAsync(default));
     }
 
     [Fact]

@@ -78,9 +78,9 @@ public sealed class ForeignReaders : IDisposable
     /// <summary>What reading may cost: little for what is small, more by what was sent; films and sounds are turned into another kind, which lasts as long as they do.</summary>
     internal static ReadBounds BoundsOf(ReadRequest request, long sent) => request switch
     {
-        ReadFilm => new(2 * MostBytes, TimeSpan.FromMinutes(60)),
-        ReadSound => new(MostBytes, TimeSpan.FromMinutes(5)),
-        _ => new(MostBytes + 6 * Math.Max(0, sent - SmallBytes), Shortest + TimeSpan.FromSeconds(Math.Max(0, sent - SmallBytes) >> 22)),
+        ReadFilm => new(2 * MostBytes, TimeSpan.FromMinutes(60), 4 * MostBytes),
+        ReadSound => new(MostBytes, TimeSpan.FromMinutes(5), MostBytes),
+        _ => new(MostBytes + 6 * Math.Max(0, sent - SmallBytes), Shortest + TimeSpan.FromSeconds(Math.Max(0, sent - SmallBytes) >> 22), MostBytes + 6 * Math.Max(0, sent - SmallBytes)),
     };
 
     private ReaderProcess? Take(long bytes)

@@ -9,7 +9,8 @@ namespace Bradymotus.Server.Foreign;
 /// <summary>What reading something may cost.</summary>
 /// <param name="Bytes">Of memory, with all that it starts.</param>
 /// <param name="Processor">Of the processors, all together.</param>
-public readonly record struct ReadBounds(long Bytes, TimeSpan Processor);
+/// <param name="Written">Of the disk, for what comes of it.</param>
+public readonly record struct ReadBounds(long Bytes, TimeSpan Processor, long Written);
 
 /// <summary>A process that reads foreign bytes, and is ended when it reaches its bounds or nobody waits for it any more.</summary>
 internal sealed class ReaderProcess : IDisposable
@@ -20,7 +21,11 @@ internal sealed class ReaderProcess : IDisposable
     /// <summary>Who waits, for a disk or for a processor that others have, waits at most so many times as long as it may compute.</summary>
     private const int MostWaiting = 30;
 
+    /// <summary>So many characters an answer has at most: more than a path of outlines that may be in a shot.</summary>
+    private const int MostAnswer = 64 << 20;
+
     private readonly Process _process;
+    private readonly AnswerLines _answers;
     private readonly ProcessUse _use;
     private bool _isFit = true;
 
@@ -44,6 +49,7 @@ internal sealed class ReaderProcess : IDisposable
         };
         _process = Process.Start(start) ?? throw new InvalidOperationException($"{program} does not start.");
         _use = new(_process.Id);
+        _answers = new(_process.StandardOutput, MostAnswer);
     }
 
     public int Id => _process.Id;
@@ -69,7 +75,7 @@ internal sealed class ReaderProcess : IDisposable
         {
             await _process.StandardInput.WriteLineAsync(JsonSerializer.Serialize(request, ReaderJson.Options).AsMemory(), cancel);
             await _process.StandardInput.FlushAsync(cancel);
-            var line = _process.StandardOutput.ReadLineAsync(cancel).AsTask();
+            var line = _answers.ReadAsync(cancel);
             while (true)
             {
                 // As long as it answers at once nobody has to look.
@@ -79,9 +85,10 @@ internal sealed class ReaderProcess : IDisposable
                     if (answer.Part is { } part)
                     {
                         report?.Invoke(part);
-                        line = _process.StandardOutput.ReadLineAsync(cancel).AsTask();
+                        line = _answers.ReadAsync(cancel);
                         continue;
                     }
+                    CheckWritten(request, bounds);
                     (Idle, hasAnswered) = (Environment.TickCount64, true);
                     _isFit = !answer.IsOver;
                     return answer.Result ?? throw (answer.IsOver ? TooLarge(request, bounds) : new Refusal(answer.Refused ?? "It cannot be read."));
@@ -91,11 +98,16 @@ internal sealed class ReaderProcess : IDisposable
                 {
                     throw TooLarge(request, bounds);
                 }
+                CheckWritten(request, bounds);
                 if (_use.Processor() - before > bounds.Processor || Environment.TickCount64 - start > MostWaiting * bounds.Processor.TotalMilliseconds)
                 {
                     throw new Refusal($"{request.What} takes more than {Seconds(bounds.Processor)} to read: make it smaller or simpler, and try again.");
                 }
             }
+        }
+        catch (InvalidDataException)
+        {
+            throw TooLarge(request, bounds);
         }
         catch (Exception e) when (e is IOException or JsonException)
         {
@@ -130,6 +142,28 @@ internal sealed class ReaderProcess : IDisposable
     {
         End();
         _process.Dispose();
+    }
+
+    /// <exception cref="Refusal">There is more of it than it may write.</exception>
+    private static void CheckWritten(ReadRequest request, ReadBounds bounds)
+    {
+        if (request.Folder is not { } folder)
+        {
+            return;
+        }
+        var written = 0L;
+        try
+        {
+            written = new DirectoryInfo(folder).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
+        }
+        catch (IOException)
+        {
+            // A file has gone while it was looked at: the next look sees the rest.
+        }
+        if (written > bounds.Written)
+        {
+            throw new Refusal($"{request.What} takes more than {bounds.Written / (1 << 20)} MB of the disk once it is read: make it smaller or simpler, and try again.");
+        }
     }
 
     private static string Seconds(TimeSpan time) => time.TotalSeconds < 120 ? $"{time.TotalSeconds:0} seconds" : $"{time.TotalMinutes:0} minutes";
