@@ -10,6 +10,7 @@ public sealed class AssetFolder
     private readonly string _folder;
     private readonly ConcurrentDictionary<string, byte> _known = new();
 
+    /// <param name="folder">Where they lie; it need not be there.</param>
     public AssetFolder(string folder)
     {
         _folder = folder;

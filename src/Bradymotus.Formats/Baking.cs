@@ -12,8 +12,13 @@ namespace Bradymotus.Formats;
 /// <summary>What is baked into a mesh.</summary>
 public enum Bake
 {
+    /// <summary>How it is turned: its angles are 0 afterwards.</summary>
     Rotation,
+
+    /// <summary>How it is stretched: its scales are 1 afterwards.</summary>
     Scale,
+
+    /// <summary>Both.</summary>
     Both,
 }
 

@@ -18,6 +18,7 @@ public static class Importer
     /// <summary>What the names of such files end in.</summary>
     public static IReadOnlyList<string> Endings { get; } = [".glb", ".gltf", ".obj", ".stl", ".ply", ".svg", ".shot.zip"];
 
+    /// <summary>Whether a file is of one of these kinds, by its name.</summary>
     public static bool CanRead(string fileName) => Endings.Any(e => fileName.EndsWith(e, StringComparison.OrdinalIgnoreCase));
 
     /// <exception cref="Refusal">The file is of no kind that can be read, or damaged; nothing has come of it.</exception>

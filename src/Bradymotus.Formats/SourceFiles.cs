@@ -9,6 +9,7 @@ public abstract class SourceFiles(string name)
     /// <summary>No larger file is read.</summary>
     public const long MostBytes = 512L << 20;
 
+    /// <summary>The file's name, without a folder where it lies on the disk.</summary>
     public string Name { get; } = name;
 
     /// <summary>The bytes of the file itself.</summary>
@@ -35,8 +36,10 @@ public abstract class SourceFiles(string name)
 /// <summary>A file on disk.</summary>
 public sealed class FileOnDisk(string file) : SourceFiles(Path.GetFileName(file))
 {
+    /// <inheritdoc/>
     public override byte[] Read() => Bytes(file) ?? throw new Refusal($"The file {file} cannot be read: there is none of this name. Check the path.");
 
+    /// <inheritdoc/>
     public override byte[]? ReadBeside(string path)
     {
         var folder = Path.GetDirectoryName(Path.GetFullPath(file))!;
@@ -103,8 +106,10 @@ public sealed class SentFiles(string name, IReadOnlyDictionary<string, string> f
 public abstract class FilesTogether<T>(string name, IReadOnlyDictionary<string, T> files) : SourceFiles(name)
     where T : class
 {
+    /// <inheritdoc/>
     public override byte[] Read() => Bytes(files[Name]);
 
+    /// <inheritdoc/>
     public override byte[]? ReadBeside(string path)
     {
         var inside = Inside(path);

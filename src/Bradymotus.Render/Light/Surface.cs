@@ -3,8 +3,14 @@ using System.Numerics;
 namespace Bradymotus.Render.Light;
 
 /// <summary>How a surface answers light at one place. Linear colours.</summary>
+/// <param name="Color">The part of light that a matt surface throws back, or a metal mirrors, 0 to 1 for each of red, green and blue.</param>
+/// <param name="Roughness">From 0, a sharp mirror, to 1; its square is the width of the facets' distribution.</param>
+/// <param name="Metallic">From 0, a dielectric, to 1, a metal.</param>
+/// <param name="Emission">The radiance that it sends out itself, the same in all directions, in W/(m²·sr) for each colour.</param>
+/// <param name="Opacity">How much of it is there, 0 to 1: the rest of the light passes as if nothing were.</param>
 public readonly record struct Surface(Vector3 Color, float Roughness, float Metallic, Vector3 Emission, float Opacity)
 {
+    /// <summary>What has no material.</summary>
     public static Surface Grey { get; } = new(new(0.8f), 0.6f, 0, Vector3.Zero, 1);
 
     /// <summary>What it has beside the base; null for nothing.</summary>

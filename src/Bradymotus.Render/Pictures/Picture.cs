@@ -4,8 +4,9 @@ using SkiaSharp;
 
 namespace Bradymotus.Render.Pictures;
 
-/// <summary>A finished picture: sRGB.</summary>
-/// <param name="Rgba">Four bytes a pixel, row by row from the top.</param>
+/// <summary>A finished picture: exposed, toned and encoded as sRGB (IEC 61966-2-1).</summary>
+/// <param name="Size">In pixels.</param>
+/// <param name="Rgba">Width × height × 4 bytes, row by row from the top left: red, green, blue, and how much is there, not multiplied into the others.</param>
 public sealed record Picture(PictureSize Size, byte[] Rgba)
 {
     /// <summary>The fourth byte is how much there is; else it is opaque.</summary>
@@ -45,6 +46,8 @@ public sealed record Picture(PictureSize Size, byte[] Rgba)
         }
     }
 
+    /// <summary>Reads a picture that <see cref="WritePng"/> has written.</summary>
+    /// <exception cref="Refusal">It is no picture, or damaged.</exception>
     public static Picture ReadPng(string path)
     {
         using var bitmap = SKBitmap.Decode(path) ?? throw new Refusal($"{Path.GetFileName(path)} is not a picture that can be read.");

@@ -11,6 +11,7 @@ public readonly record struct Ray(Vector3 Origin, Vector3 Direction, float Far =
     /// <inheritdoc cref="Width"/>
     internal float Spread { get; init; }
 
+    /// <summary>A point of it, so many lengths of its direction from where it starts.</summary>
     public Vector3 At(float t) => Origin + Direction * t;
 
     /// <summary>The same ray behind something that it goes through.</summary>
@@ -39,7 +40,9 @@ public struct Hit
     /// <summary>The instance in the scene.</summary>
     public int Instance;
 
+    /// <summary>It has met something.</summary>
     public readonly bool IsHit => Triangle >= 0;
 
+    /// <summary>Of a ray that meets nothing as far as it goes.</summary>
     public static Hit Miss(float far) => new() { T = far, Triangle = -1, Instance = -1 };
 }

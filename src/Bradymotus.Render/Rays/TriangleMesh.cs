@@ -96,6 +96,7 @@ public sealed unsafe class TriangleMesh
         _tree.Refit(_min, _max);
     }
 
+    /// <summary>How many triangles it has.</summary>
     public int TriangleCount => _indices.Length / 3;
 
     /// <summary>The corners of the box round all triangles.</summary>

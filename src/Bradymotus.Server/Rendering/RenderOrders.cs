@@ -10,6 +10,13 @@ using Hangfire;
 namespace Bradymotus.Server.Rendering;
 
 /// <summary>What shall be rendered.</summary>
+/// <param name="ShotId">Whose newest state is rendered; later edits change nothing of it.</param>
+/// <param name="Frames"><c>A</c>, <c>A-B</c> or <c>A-B/STEP</c>, at most 20,000 frames.</param>
+/// <param name="Width">In pixels, 1 to <see cref="PictureSize.MostPixels"/>.</param>
+/// <param name="Height">In pixels, as the width.</param>
+/// <param name="Quality"><c>draft</c>, <c>preview</c> or <c>final</c>.</param>
+/// <param name="Camera">Its name or id; null is the shot's own.</param>
+/// <param name="FileName">How the pictures are called, a run of # for the number of the frame; null is <c>shot_####.png</c>.</param>
 public sealed record RenderOrder(string ShotId, string Frames, int Width, int Height, string Quality, string? Camera = null, string? FileName = null);
 
 /// <summary>Takes orders of sequences, and what is said of them afterwards.</summary>
