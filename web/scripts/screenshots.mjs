@@ -171,16 +171,20 @@ try {
       await go(page, 'set', 60, ['crate']);
       await page.getByText('Material shelf').click();
       await page.getByText('Material shelf').scrollIntoViewIfNeeded();
-      // They are painted when somebody looks at them.
-      await page.waitForFunction(
-        () => [...document.querySelectorAll('[data-testid=shelf] img')].every((i) => i.complete && i.naturalWidth > 0),
-        null,
-        { timeout: 120000 },
-      );
       await page
         .getByRole('region', { name: 'Values' })
         .locator('> div')
         .evaluate((e) => (e.scrollTop = 1e6));
+      await page.waitForTimeout(500);
+      // Each is painted when somebody looks at it.
+      await page.waitForFunction(
+        () =>
+          [...document.querySelectorAll('[data-testid=shelf] img')]
+            .filter((i) => i.getBoundingClientRect().top < innerHeight && i.getBoundingClientRect().bottom > 0)
+            .every((i) => i.complete && i.naturalWidth > 0),
+        null,
+        { timeout: 120000 },
+      );
       await take(page, 'materials-ink');
       await page.evaluate(async () => {
         const shots = await (await fetch('/api/shots')).json();
