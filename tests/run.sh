@@ -38,12 +38,18 @@ count() { # NAME COMMAND…: runs it, keeps its log, adds up what it counts
     failed=$((failed + (${bad:-0} > 0 ? ${bad:-0} : 1)))
   fi
 }
+# No line of code is longer than 200; one that is a sentence for people may be.
+lines() {
+  local long; long=$(cd "$home" && grep -rnE '^.{201,}$' src --include='*.cs' --exclude-dir=obj --exclude-dir=bin --exclude-dir=Migrations | grep -vE '"[^"]{50,}')
+  [ -z "$long" ] || { echo "Lines longer than 200:"; cut -c1-120 <<<"$long"; return 1; }
+}
 if [[ $parts == *dotnet* ]]; then
   for project in Core Formats Render Server Cli; do
     folder="$home/tests/Bradymotus.$project.Tests"
     step "tests-$project" "${props[@]}" src tests/Directory.Build.props tests/Repository.cs tests/Laws.cs "tests/Bradymotus.$project.Tests" -- dotnet build "$folder" -c Release -v q
     count "Bradymotus.$project" "$folder/bin/Release/net10.0/Bradymotus.$project.Tests" -noColor
   done
+  count "lines" lines
   count "format" dotnet format "$home/Bradymotus.slnx" --verify-no-changes --no-restore --severity warn
 fi
 if [[ $parts == *web* ]]; then

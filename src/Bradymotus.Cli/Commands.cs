@@ -19,7 +19,8 @@ namespace Bradymotus.Cli;
 /// <summary>The commands that work on files. Those that serve are in <see cref="ServeCommands"/>.</summary>
 internal static class Commands
 {
-    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), ExportCommand(), CheckCommand(), EditCommand(), KeepCommand(), PutCommand(), SchemaCommand(), .. ServeCommands.All()];
+    internal static IEnumerable<Command> All() => [CurveCommand(), SampleCommand(), RenderCommand(), ImportCommand(), ExportCommand(), CheckCommand(),
+        EditCommand(), KeepCommand(), PutCommand(), SchemaCommand(), .. ServeCommands.All()];
 
     private static Command CurveCommand()
     {

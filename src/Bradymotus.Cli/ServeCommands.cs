@@ -147,7 +147,8 @@ internal static class ServeCommands
                 {
                     var shot = ShotJson.ReadShot(Commands.ReadText(path));
                     sound = $"{to}.{Guid.NewGuid():N}.pcm";
-                    await Server.Rendering.SoundMix.WriteAsync(sound, shot, all.AreNumbered ? all.Frames : [.. all.Frames.Select(f => f + shot.Range.First)], parsed.GetValue(fps), new AssetFolder(AssetFolder.Beside(path)).Read, isBare: true, cancel);
+                    await Server.Rendering.SoundMix.WriteAsync(sound, shot, all.AreNumbered ? all.Frames : [.. all.Frames.Select(f => f + shot.Range.First)],
+                        parsed.GetValue(fps), new AssetFolder(AssetFolder.Beside(path)).Read, isBare: true, cancel);
                 }
                 await Server.Rendering.Film.EncodeAsync(all.Pictures, parsed.GetValue(fps), to, format, part =>
                 {

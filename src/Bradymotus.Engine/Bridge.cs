@@ -569,7 +569,8 @@ internal static partial class Bridge
     /// <param name="first">Keys before this frame are left out.</param>
     /// <param name="last">Keys after this frame are left out.</param>
     [JSExport]
-    internal static byte[] CopyMotion(byte[] ids, double first, double last) => Safely<byte[]>(() => Packed.Write(Saved.MotionOf(Open.Shown, Packed.ReadTexts(ids, "ids"), Open.Layer, first, last) as Saved), []);
+    internal static byte[] CopyMotion(byte[] ids, double first, double last) =>
+        Safely<byte[]>(() => Packed.Write(Saved.MotionOf(Open.Shown, Packed.ReadTexts(ids, "ids"), Open.Layer, first, last) as Saved), []);
 
     /// <summary>Objects as a shot of their own; see <see cref="Core.Editing.Transplant"/>. A sentence where they cannot go alone.</summary>
     /// <param name="ids">Their ids.</param>

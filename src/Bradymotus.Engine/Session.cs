@@ -523,7 +523,8 @@ internal sealed class Session
             var own = Posing.ToLocal(node, parent, Affine.From(worlds.AsSpan(16 * i, 16)), Now, Near);
             changes.AddRange(own);
             // What waited and is back where the curve has it is said too, so that it waits no longer.
-            foreach (var address in _waiting.Keys.Where(a => a.Owner == node.Id && a.Path.StartsWith("transform.", StringComparison.Ordinal) && !a.Path.StartsWith("transform.pivot", StringComparison.Ordinal)))
+            foreach (var address in _waiting.Keys.Where(a => a.Owner == node.Id && a.Path.StartsWith("transform.", StringComparison.Ordinal)
+                && !a.Path.StartsWith("transform.pivot", StringComparison.Ordinal)))
             {
                 if (own.All(c => c.Address != address))
                 {
@@ -547,7 +548,8 @@ internal sealed class Session
     }
 
     /// <summary>How many vertices and triangles objects have: two numbers for each, 0 for what is no mesh.</summary>
-    internal int[] CountsOf(string[] ids) => [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];
+    internal int[] CountsOf(string[] ids) =>
+        [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];
 
     /// <summary>Position, rotation (XYZ) and scale with which something stands at a place in the world, below nothing.</summary>
     internal static double[] TransformAt(ReadOnlySpan<double> world)

@@ -19,7 +19,8 @@ public sealed record Asset(string Name, byte[] Bytes)
     /// <summary>What an asset can be: how the name of its file ends, its media type, and how its bytes begin.</summary>
     private static readonly (string Ending, string Type, byte[] Start, int At)[] Kinds =
     [
-        (".png", "image/png", [0x89, 0x50, 0x4E, 0x47], 0), (".jpg", "image/jpeg", [0xFF, 0xD8, 0xFF], 0), (".webp", "image/webp", "WEBP"u8.ToArray(), 8), (".hdr", "image/vnd.radiance", "#?"u8.ToArray(), 0),
+        (".png", "image/png", [0x89, 0x50, 0x4E, 0x47], 0), (".jpg", "image/jpeg", [0xFF, 0xD8, 0xFF], 0), (".webp", "image/webp", "WEBP"u8.ToArray(), 8),
+            (".hdr", "image/vnd.radiance", "#?"u8.ToArray(), 0),
         (".mp4", "video/mp4", "ftyp"u8.ToArray(), 4), (".flac", "audio/flac", "fLaC"u8.ToArray(), 0), (".json", "application/json", "{"u8.ToArray(), 0), (".glb", "model/gltf-binary", [], 0),
     ];
 

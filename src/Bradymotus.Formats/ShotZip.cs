@@ -39,7 +39,9 @@ public static partial class ShotZip
         shot.Nodes.OfType<MeshNode>().Select(m => m.Shape).OfType<AssetShape>().Select(s => s.Asset).Concat(PicturesOf(shot).Select(p => p.Asset)).Concat(shot.Sounds.Select(s => s.Asset)).Distinct();
 
     /// <summary>The pictures of the materials and of the sky of a shot, and its films.</summary>
-    public static IEnumerable<PictureSource> PicturesOf(Shot shot) => shot.Materials.SelectMany(m => m.Maps).Select(m => m.Source as PictureSource ?? (m.Source is FilmSource f ? new(f.Asset, f.Name, f.Width, f.Height) : null)).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
+    public static IEnumerable<PictureSource> PicturesOf(Shot shot) =>
+        shot.Materials.SelectMany(m => m.Maps).Select(m =>
+        m.Source as PictureSource ?? (m.Source is FilmSource f ? new(f.Asset, f.Name, f.Width, f.Height) : null)).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
 
     /// <exception cref="Refusal">It is damaged, holds no shot or more than one, or unpacks to more than is taken.</exception>
     internal static Imported Read(SourceFiles files)
@@ -47,7 +49,8 @@ public static partial class ShotZip
         try
         {
             using var zip = new ZipArchive(new MemoryStream(files.Read()), ZipArchiveMode.Read);
-            var shots = zip.Entries.Where(e => e.FullName.EndsWith(".shot.json", StringComparison.OrdinalIgnoreCase) && !e.FullName.Contains('/', StringComparison.Ordinal) && !e.FullName.Contains('\\', StringComparison.Ordinal)).ToList();
+            var shots = zip.Entries.Where(e => e.FullName.EndsWith(".shot.json", StringComparison.OrdinalIgnoreCase) && !e.FullName.Contains('/', StringComparison.Ordinal)
+                && !e.FullName.Contains('\\', StringComparison.Ordinal)).ToList();
             if (shots.Count != 1)
             {
                 throw new Refusal($"{files.Name} holds {shots.Count} files ending in .shot.json: it needs one, with its assets in a folder beside it.");

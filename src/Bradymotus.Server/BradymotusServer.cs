@@ -116,7 +116,12 @@ public static class BradymotusServer
 
         var app = builder.Build();
         // A refusal is an answer, not a fault: the log is kept for faults.
-        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = AnswerAsync, SuppressDiagnosticsCallback = c => c.Exception is Refusal or NotFoundException or BadHttpRequestException });
+        app.UseExceptionHandler(new ExceptionHandlerOptions
+        {
+            ExceptionHandler = AnswerAsync,
+            SuppressDiagnosticsCallback = c =>
+            c.Exception is Refusal or NotFoundException or BadHttpRequestException
+        });
         app.UseStatusCodePages();
         app.Use(RefuseStrangersAsync);
         app.Use(Protect);
@@ -207,7 +212,8 @@ public static class BradymotusServer
         var isOurs = origin.Length == 0 || origin.Equals($"{context.Request.Scheme}://{host}", StringComparison.OrdinalIgnoreCase);
         // Pictures and links of other sites send no origin, but browsers say where they stand. Opening our page by a link is fine.
         var site = context.Request.Headers["Sec-Fetch-Site"].ToString();
-        var isNear = site is "" or "same-origin" or "none" || context.Request.Headers["Sec-Fetch-Mode"] == "navigate" && !context.Request.Path.StartsWithSegments("/api", StringComparison.OrdinalIgnoreCase);
+        var isNear = site is "" or "same-origin" or "none" || context.Request.Headers["Sec-Fetch-Mode"] == "navigate"
+            && !context.Request.Path.StartsWithSegments("/api", StringComparison.OrdinalIgnoreCase);
         if (isLoopback && isOurs && isNear)
         {
             var charset = context.Request.ContentType is { } type && MediaTypeHeaderValue.TryParse(type, out var parsed) ? parsed.Charset.Value : null;

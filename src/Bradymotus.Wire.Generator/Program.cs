@@ -16,7 +16,8 @@ using Bradymotus.Core.Serialization;
 
 var generator = new Generator();
 Type[] read = [typeof(Shot), typeof(JournalEntry), typeof(JournalEntry[]), typeof(Edit), typeof(Segment), typeof(ChannelValue[]), typeof(string[]), typeof(Saved)];
-Type[] written = [typeof(JournalEntry), typeof(Edit), typeof(SceneView), typeof(Outcome), typeof(Merged), typeof(CurveView), typeof(ChangesView), typeof(HistoryView), typeof(LeftView), typeof(Finding[]), typeof(string[]), typeof(Shot), typeof(Saved), typeof(TraceView[])];
+Type[] written = [typeof(JournalEntry), typeof(Edit), typeof(SceneView), typeof(Outcome), typeof(Merged), typeof(CurveView), typeof(ChangesView),
+    typeof(HistoryView), typeof(LeftView), typeof(Finding[]), typeof(string[]), typeof(Shot), typeof(Saved), typeof(TraceView[])];
 File.WriteAllText(args[0], generator.Generate(read, written));
 
 internal sealed class Generator
@@ -69,7 +70,8 @@ internal sealed class Generator
         : null;
 
     private static Type? Entry(Type type) =>
-        type.IsGenericType && (type.GetGenericTypeDefinition() == typeof(ImmutableSortedDictionary<,>) || type.GetGenericTypeDefinition() == typeof(Dictionary<,>)) ? type.GetGenericArguments()[1] : null;
+        type.IsGenericType && (type.GetGenericTypeDefinition() == typeof(ImmutableSortedDictionary<,>) || type.GetGenericTypeDefinition() == typeof(Dictionary<,>))
+            ? type.GetGenericArguments()[1] : null;
 
     private static (Type Type, string Kind)[] Kinds(Type type) =>
         [.. type.GetCustomAttributes<JsonDerivedTypeAttribute>(false).Select(a => (a.DerivedType, (string)a.TypeDiscriminator!))];
@@ -323,7 +325,8 @@ internal sealed class Generator
             members.Add(new(p.Name, Camel(p.Name), p.PropertyType, argument is not null, required && !mayBeNull, mayBeNull, Literal(argument)));
         }
         // Arguments in the order of the constructor.
-        return [.. members.Where(m => m.IsArgument).OrderBy(m => Array.FindIndex(parameters, a => string.Equals(a.Name, m.Property, StringComparison.OrdinalIgnoreCase))), .. members.Where(m => !m.IsArgument)];
+        return [.. members.Where(m => m.IsArgument).OrderBy(m => Array.FindIndex(parameters, a => string.Equals(a.Name, m.Property, StringComparison.OrdinalIgnoreCase))),
+            .. members.Where(m => !m.IsArgument)];
     }
 
     private static string? Literal(ParameterInfo? argument) => argument is { HasDefaultValue: true, DefaultValue: { } value }

@@ -71,13 +71,15 @@ internal static class Bounce
             {
                 worst = hops[off + 1];
                 found = ($"The bounces of “{node.Name}” do not lose height evenly: the hop from frame {CurveRules.Number(shot.First + worst.From)} to {CurveRules.Number(shot.First + worst.To)} is {Math.Round(100 * ratios[off])} % as high as the one before, the others about {Math.Round(100 * usual)} %.",
-                    $"Make this hop {Math.Round(100 * usual)} % as high as the one before, and it and those after it as much shorter as they are lower.", () => Lowered(shot, node, channel, hops, off + 1, usual / ratios[off]));
+                    $"Make this hop {Math.Round(100 * usual)} % as high as the one before, and it and those after it as much shorter as they are lower.", () =>
+                        Lowered(shot, node, channel, hops, off + 1, usual / ratios[off]));
             }
         }
         if (found is var (sentence, mend, fix))
         {
             // Where layers do not simply add up, what is done to each does not do the same to all.
-            yield return new Finding(FindingKind.Bounce, [node.Id], [.. channel.Addresses], shot.Frame(shot.First + worst.From), shot.Frame(shot.First + worst.To), sentence, channel.IsSum ? mend : null)
+            yield return new Finding(FindingKind.Bounce, [node.Id], [.. channel.Addresses], shot.Frame(shot.First + worst.From), shot.Frame(shot.First + worst.To),
+                sentence, channel.IsSum ? mend : null)
             { Fix = channel.IsSum ? fix() : null };
         }
     }

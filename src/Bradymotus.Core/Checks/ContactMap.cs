@@ -52,7 +52,8 @@ internal sealed class ContactMap(CheckedShot shot)
     internal object[] MeetingsOf(Node node)
     {
         var family = shot.Shot.Descendants([node.Id]);
-        return [.. _all.DependsOn(shot.Compiled.IndexOfNode(node.Id)), .. family.Select(id => shot.Shot.Node(id)), shot.Shot.Range, shot.Shot.Layers, .. _pairs.Where(p => family.Contains(p.A.Id) != family.Contains(p.B.Id))];
+        return [.. _all.DependsOn(shot.Compiled.IndexOfNode(node.Id)), .. family.Select(id => shot.Shot.Node(id)), shot.Shot.Range, shot.Shot.Layers,
+            .. _pairs.Where(p => family.Contains(p.A.Id) != family.Contains(p.B.Id))];
     }
 
     private bool Meets(string node, int first, int last, Func<ContactPair, int, bool> isSo)
@@ -267,7 +268,8 @@ internal sealed class ContactMap(CheckedShot shot)
                 }
                 if (areCrossing)
                 {
-                    foreach (var _ in Penetration.Find(ma!, mb!, true, pair.Tolerance, (d, _) => pair.Between[f] = d > pair.Between[f].Depth ? ((float)d, (float)(shot.First + frame)) : pair.Between[f]))
+                    foreach (var _ in Penetration.Find(ma!, mb!, true, pair.Tolerance, (d, _) => pair.Between[f] = d > pair.Between[f].Depth
+                        ? ((float)d, (float)(shot.First + frame)) : pair.Between[f]))
                     {
                         yield return true;
                     }
@@ -381,7 +383,8 @@ internal sealed class ContactMap(CheckedShot shot)
                         $"“{pair.A.Name}” and “{pair.B.Name}” pass through each other on {CheckedShot.Frames(shot.First + first, shot.First + last)}, up to {CheckedShot.Number(pair.Depths[deepest])} m deep (frame {shot.First + deepest}).");
                 }
             }
-            foreach (var (first, last) in Runs(pair.Between.Length, i => pair.Between[i].Depth > pair.Tolerance && !(i > 0 && pair.Depths[i - 1] > pair.Tolerance) && !(pair.Depths[i] > pair.Tolerance)))
+            foreach (var (first, last) in Runs(pair.Between.Length, i => pair.Between[i].Depth > pair.Tolerance && !(i > 0 && pair.Depths[i - 1] > pair.Tolerance)
+                && !(pair.Depths[i] > pair.Tolerance)))
             {
                 var deepest = pair.Between[first..(last + 1)].MaxBy(d => d.Depth);
                 var from = Math.Max(0, first - 1);

@@ -99,7 +99,8 @@ internal sealed class ContactPair(Body a, Body b, double size, int frames, float
         }
     }
 
-    private static void Slide(FrameState state, int frame, ContactPair pair, Follower a, Follower b, (PlacedMesh A, PlacedMesh B) placed, PlacedMesh.NearestPoints at, Affine toB, Mark before, Action<Mark> give)
+    private static void Slide(FrameState state, int frame, ContactPair pair, Follower a, Follower b, (PlacedMesh A, PlacedMesh B) placed,
+        PlacedMesh.NearestPoints at, Affine toB, Mark before, Action<Mark> give)
     {
         var middle = toB.Point((a.At(frame).Min + a.At(frame).Max) * 0.5);
         var normal = placed.B.Normal(at.TriangleB);
@@ -121,7 +122,17 @@ internal sealed class ContactPair(Body a, Body b, double size, int frames, float
         // It rests only on what carries it.
         if (normal.Y > 0.5)
         {
-            give(new() { Pass = state.Pass, Nearest = (at.TriangleA, at.TriangleB), IsSet = true, Triangle = at.TriangleA, Share = Share(at.OnA, placed.A.Corners(at.TriangleA)), At = toB.Point(at.OnA), Centre = middle, Normal = normal });
+            give(new()
+            {
+                Pass = state.Pass,
+                Nearest = (at.TriangleA, at.TriangleB),
+                IsSet = true,
+                Triangle = at.TriangleA,
+                Share = Share(at.OnA, placed.A.Corners(at.TriangleA)),
+                At = toB.Point(at.OnA),
+                Centre = middle,
+                Normal = normal
+            });
         }
     }
 

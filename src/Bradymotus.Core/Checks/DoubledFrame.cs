@@ -54,7 +54,8 @@ internal static class DoubledFrame
             yield break;
         }
         var whole = playing with { Last = playing.Last - 1 };
-        yield return new Finding(FindingKind.DoubledFrame, [.. repeating.Select(c => c.Address.Owner).Where(o => shot.Shot.FindNode(o) is not null).Distinct()], [.. repeating.SelectMany(c => c.Addresses)],
+        yield return new Finding(FindingKind.DoubledFrame, [.. repeating.Select(c => c.Address.Owner).Where(o => shot.Shot.FindNode(o) is not null).Distinct()],
+            [.. repeating.SelectMany(c => c.Addresses)],
             shot.Frame(playing.Last), shot.Frame(playing.Last),
             $"Frames {playing.First} and {playing.Last} are the same picture: played over and over it is shown twice, and hitches.",
             $"Play frames {whole.First} to {whole.Last}.")

@@ -76,7 +76,8 @@ internal static class LoopSeam
 
     /// <summary>What more or less of a channel looks the same: a whole turn, a whole tile of a map; 0 for none.</summary>
     private static double Same(KeyedChannel channel) =>
-        channel.Spec.Unit == "°" && (channel.Spec.Family == ChannelFamily.Rotation || channel.Address.Base.Path is "sky.turn" || channel.Address.Base.Path.EndsWith(".rotate", StringComparison.Ordinal)) ? 360
+        channel.Spec.Unit == "°" && (channel.Spec.Family == ChannelFamily.Rotation || channel.Address.Base.Path is "sky.turn"
+            || channel.Address.Base.Path.EndsWith(".rotate", StringComparison.Ordinal)) ? 360
         : channel.Address.Base.Path.StartsWith("map.", StringComparison.Ordinal) && channel.Address.Base.Path.Contains(".offset", StringComparison.Ordinal) ? 1 : 0;
 
     /// <summary>Whether a curve goes one way at an even speed all the time: a conveyor, which starts again.</summary>
@@ -84,7 +85,8 @@ internal static class LoopSeam
     {
         var keys = curve.Keys;
         var mean = (keys[^1].Value - keys[0].Value) / curve.Period;
-        return Enumerable.Range(0, keys.Length - 1).All(i => keys[i].Segment is LinearSegment && Math.Abs((keys[i + 1].Value - keys[i].Value) / (keys[i + 1].Frame - keys[i].Frame) - mean) <= 0.01 * Math.Abs(mean));
+        return Enumerable.Range(0, keys.Length - 1)
+            .All(i => keys[i].Segment is LinearSegment && Math.Abs((keys[i + 1].Value - keys[i].Value) / (keys[i + 1].Frame - keys[i].Frame) - mean) <= 0.01 * Math.Abs(mean));
     }
 
     /// <summary>The largest change of speed at a key within: at the seam it may be as large, as in a to and fro of straight strokes.</summary>

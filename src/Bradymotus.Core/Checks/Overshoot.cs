@@ -42,7 +42,8 @@ internal static class Overshoot
                 edge = edges[edge];
                 var side = edge == i ? KeySide.Out : KeySide.In;
                 // The curves whose own handle there leads out of it.
-                List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, CurvedAt(p.Curve, a, b))).Select(p => new KeyAddress(p.Address, p.Curve.KeyAt(frames[edge])!.Frame))];
+                List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, CurvedAt(p.Curve, a, b)))
+                    .Select(p => new KeyAddress(p.Address, p.Curve.KeyAt(frames[edge])!.Frame))];
                 yield return new Finding(FindingKind.Overshoot, [node.Id], [.. channel.Addresses], shot.Frame(a), shot.Frame(b),
                     $"{CheckedShot.Name(channel)} swings {CheckedShot.Number(by)} m past its contact on frame {CurveRules.Number(frames[edge])}: between frames {CurveRules.Number(a)} and {CurveRules.Number(b)} it leaves the range of its two keys.",
                     swinging.Count > 0 ? "Make the handle there automatic: it never leaves the range of its keys." : null)

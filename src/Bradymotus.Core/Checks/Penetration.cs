@@ -117,7 +117,8 @@ internal static class Penetration
     private static void Clip((Double3 A, Double3 B, Double3 C) triangle, Double3 min, Double3 max, List<(Double3 A, Double3 B, Double3 C)> pieces)
     {
         List<Double3> corners = [triangle.A, triangle.B, triangle.C];
-        foreach (var (axis, edge) in ((Double3, double)[])[(Double3.UnitX, max.X), (-Double3.UnitX, -min.X), (Double3.UnitY, max.Y), (-Double3.UnitY, -min.Y), (Double3.UnitZ, max.Z), (-Double3.UnitZ, -min.Z)])
+        foreach (var (axis, edge) in ((Double3, double)[])[(Double3.UnitX, max.X), (-Double3.UnitX, -min.X), (Double3.UnitY, max.Y), (-Double3.UnitY, -min.Y),
+            (Double3.UnitZ, max.Z), (-Double3.UnitZ, -min.Z)])
         {
             var kept = new List<Double3>();
             for (var i = 0; i < corners.Count; i++)

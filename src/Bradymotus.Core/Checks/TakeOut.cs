@@ -67,7 +67,8 @@ internal sealed class TakeOut
             var keyed = shot.Moved(node.Id, "transform.translate.").Select(c => c.Parts[0].Address).ToList();
             if (keyed.Count > 0)
             {
-                return node.Locked || keyed.Any(c => shot.Shot.Channel(c).Locked || shot.Shot.FindLayer(c.Layer ?? "") is { Locked: true }) ? null : new(shot, node, moved, other, keyed, first, last, tolerance, before);
+                return node.Locked || keyed.Any(c => shot.Shot.Channel(c).Locked || shot.Shot.FindLayer(c.Layer ?? "") is { Locked: true }) ? null
+                    : new(shot, node, moved, other, keyed, first, last, tolerance, before);
             }
             // For a limb that is posed the whole character is not moved away.
             if (node is JointNode or ControlNode && shot.Moved(node.Id, "transform.").Count > 0)

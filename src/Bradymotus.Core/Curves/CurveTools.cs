@@ -83,7 +83,8 @@ public static class CurveTools
                 continue;
             }
             var (before, after) = ((value - evaluate(frame - Instant)) / Instant, (evaluate(frame + Instant) - value) / Instant);
-            keys.Add(new(frame, value, Segment.Bezier, new FreeHandle(-step / 3, -before * step / 3), new FreeHandle(step / 3, after * step / 3), Math.Abs(before - after) <= 1e-3 * (Math.Abs(before) + Math.Abs(after)) + 1e-9));
+            keys.Add(new(frame, value, Segment.Bezier, new FreeHandle(-step / 3, -before * step / 3), new FreeHandle(step / 3, after * step / 3),
+                Math.Abs(before - after) <= 1e-3 * (Math.Abs(before) + Math.Abs(after)) + 1e-9));
         }
         if (curve is null)
         {
@@ -95,7 +96,11 @@ public static class CurveTools
         if (next >= 0)
         {
             // The rest goes on as it did.
-            keys[^1] = keys[^1] with { Segment = Segment.Bezier, Out = new FreeHandle((kept[next].Frame - baked) / 3, (evaluate(baked + Instant) - keys[^1].Value) / Instant * (kept[next].Frame - baked) / 3) };
+            keys[^1] = keys[^1] with
+            {
+                Segment = Segment.Bezier,
+                Out = new FreeHandle((kept[next].Frame - baked) / 3, (evaluate(baked + Instant) - keys[^1].Value) / Instant * (kept[next].Frame - baked) / 3)
+            };
         }
         var merged = CurveEdits.Merged([.. kept], [.. keys]);
         return new Curve(merged, first < curve.Keys[0].Frame ? Extrapolation.Hold : curve.Before, baked > curve.Keys[^1].Frame ? Extrapolation.Hold : curve.After);

@@ -77,7 +77,8 @@ public static class Arranging
             var origin = state.World[state.Compiled.IndexOfNode(id)].Origin;
             boxes.Add((id, Bounds.Of(state, [id]) ?? new(origin, origin)));
         }
-        return boxes.Count >= least ? boxes : throw new Refusal($"To {what} objects, select {(least == 1 ? "at least one" : least == 2 ? "two or more" : "three or more")} that do not hang below each other.");
+        return boxes.Count >= least ? boxes
+            : throw new Refusal($"To {what} objects, select {(least == 1 ? "at least one" : least == 2 ? "two or more" : "three or more")} that do not hang below each other.");
     }
 
     private static (string, Affine) Moved(FrameState state, string id, int axis, double by)

@@ -50,7 +50,8 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
         }
         // Other angles that give the same rotation give another one once they are weighed, or mixed with those below.
         var (name, weight) = (shot.Layer(layer).Name, shot.Channel(new(layer, Scene.Layer.Weight)));
-        return weight.ActiveCurve is not null || weight.Value != 1 ? $"The layer “{name}” does not count whole all the time, so other angles in it would be another rotation: set its weight to 1, without keys, first."
+        return weight.ActiveCurve is not null || weight.Value != 1
+            ? $"The layer “{name}” does not count whole all the time, so other angles in it would be another rotation: set its weight to 1, without keys, first."
             : shot.Layer(layer).Mode == LayerMode.Override && Paths.Any(p => node.Channels?.ContainsKey(new ChannelAddress(node.Id, p).In(layer).Path) != true)
                 ? $"The layer “{name}” does not have all three angles of “{node.Name}”, so other angles in it would be another rotation: key all three in it first."
             : null;
@@ -256,7 +257,14 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
             return new(first, Math.Max(first, (int)Math.Round((range.Last + 1) * by) - 1));
         }
         var made = builder.ToShot();
-        return made with { Sounds = [.. made.Sounds.Select(s => s with { Start = s.Start * by })], Rate = Rate, Range = To(shot.Range), PlayRange = shot.PlayRange is { } playing ? To(playing) : null, Markers = [.. shot.Markers.Select(m => m with { Frame = m.Frame * by })] };
+        return made with
+        {
+            Sounds = [.. made.Sounds.Select(s => s with { Start = s.Start * by })],
+            Rate = Rate,
+            Range = To(shot.Range),
+            PlayRange = shot.PlayRange is { } playing ? To(playing) : null,
+            Markers = [.. shot.Markers.Select(m => m with { Frame = m.Frame * by })]
+        };
     }
 
     private Curve Scaled(Curve curve, double by)

@@ -66,7 +66,8 @@ public sealed record MakeReal(IReadOnlyList<string> Ids, string Prefix, double F
         var copies = new RealCopies(shot, "copy", frame);
         var made = copies.AddAll(cancel);
         shot = copies.Shot;
-        return (shot.Nodes.All(n => n.Follows is null) ? shot : shot with { Nodes = [.. shot.Nodes.Select(n => n with { Channels = Instances.OrNone(shot.ChannelsWithFollowed(n)), Follows = null })] }, made);
+        return (shot.Nodes.All(n => n.Follows is null) ? shot
+            : shot with { Nodes = [.. shot.Nodes.Select(n => n with { Channels = Instances.OrNone(shot.ChannelsWithFollowed(n)), Follows = null })] }, made);
     }
 
     public override string Describe(Shot before) => Ids.Count == 1 ? $"Make {before.FindNode(Ids[0])?.Name} a copy of its own" : $"Make copies of {Plural(Ids.Count, "object")}";
@@ -96,7 +97,8 @@ internal static class Instances
 
     /// <summary>Puts an instance beside each of some nodes.</summary>
     /// <param name="like">For each: what is drawn, the channels of the instance, and what it follows.</param>
-    internal static Shot Put(Shot shot, IReadOnlyList<string> beside, string prefix, Func<Node, (Node Of, ImmutableSortedDictionary<string, Channel>? Channels, string? Follows)> like, CancellationToken cancel)
+    internal static Shot Put(Shot shot, IReadOnlyList<string> beside, string prefix, Func<Node,
+        (Node Of, ImmutableSortedDictionary<string, Channel>? Channels, string? Follows)> like, CancellationToken cancel)
     {
         var names = new Names.Siblings(shot);
         var nodes = shot.Nodes.ToBuilder();

@@ -182,7 +182,8 @@ public static class Layers
         var active = CompiledLayer.Of(shot.Layers, []).Select(l => l.Layer.Id).ToHashSet();
         var both = shot with
         {
-            Layers = [.. shot.Layers.TakeWhile(l => l != (below ?? layer)).Where(l => below is not null && active.Contains(l.Id)).Append(below).Append(layer).OfType<Layer>().Select(l => l with { Muted = false, Solo = false })],
+            Layers = [.. shot.Layers.TakeWhile(l => l != (below ?? layer)).Where(l => below is not null && active.Contains(l.Id)).Append(below)
+                .Append(layer).OfType<Layer>().Select(l => l with { Muted = false, Solo = false })],
         };
         both = WithoutChannels(both, id => both.FindLayer(id) is null);
         // Where all keys stay as they are nobody asks.

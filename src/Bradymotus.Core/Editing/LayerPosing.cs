@@ -168,7 +168,8 @@ internal static class LayerPosing
             {
                 // One that takes the place by a part goes by angles, and the same rotation may come with others.
                 var made = own.Aggregate(_shot, (s, v) => s.With(v.Address, new Channel(v.Value)));
-                _ = addresses.All(a => asked.Find(v => v.Address == a) is not { Address.Owner: not null } v || Math.Abs(CompiledShot.ValueOf(made, a, _frame) - v.Value) < 1e-4) ? 0 : Reached(addresses[0], double.NaN);
+                _ = addresses.All(a => asked.Find(v => v.Address == a) is not { Address.Owner: not null } v || Math.Abs(CompiledShot.ValueOf(made, a, _frame) - v.Value) < 1e-4)
+                    ? 0 : Reached(addresses[0], double.NaN);
             }
             return new(asked, own);
         }

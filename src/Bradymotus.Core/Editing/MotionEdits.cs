@@ -23,7 +23,8 @@ public sealed record MotionPart(string Name, string Path, Curve Curve) : INamedP
 /// <param name="Layer">The id of the layer that it goes into; null is below all layers.</param>
 /// <param name="KeepPlace">Positions begin where each object is on that frame, and go as far from there as the motion goes from its own beginning.</param>
 public sealed record PutMotion(
-    ImmutableArray<MotionPart> Parts, double First, double Frame, IReadOnlyList<string> Targets, double Time = 1, double Size = 1, bool Mirror = false, string? Layer = null, bool KeepPlace = false) : CurveEdit
+    ImmutableArray<MotionPart> Parts, double First, double Frame, IReadOnlyList<string> Targets, double Time = 1, double Size = 1, bool Mirror = false,
+        string? Layer = null, bool KeepPlace = false) : CurveEdit
 {
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {

@@ -184,5 +184,6 @@ public static class Mirroring
     }
 
     /// <summary>−1 for the numbers that change their sign in a mirror that stands across the X axis.</summary>
-    public static double Sign(string path) => path is "transform.translate.x" or "transform.rotate.y" or "transform.rotate.z" or "transform.quaternion.y" or "transform.quaternion.z" or "transform.pivot.x" ? -1 : 1;
+    public static double Sign(string path) =>
+        path is "transform.translate.x" or "transform.rotate.y" or "transform.rotate.z" or "transform.quaternion.y" or "transform.quaternion.z" or "transform.pivot.x" ? -1 : 1;
 }

@@ -26,7 +26,8 @@ public static class Posing
         foreach (var (asked, own) in LayerPosing.Solve(shot, values, frame, layer))
         {
             // What is locked stays where it is, whatever a hand does with the rest.
-            var changes = own.Select(v => (Value: v, Channel: shot.Channel(v.Address))).Where(c => !c.Channel.Locked && (c.Channel.Evaluate(frame) != c.Value.Value || IsFirst(shot, c.Value.Address))).ToList();
+            var changes = own.Select(v => (Value: v, Channel: shot.Channel(v.Address)))
+                .Where(c => !c.Channel.Locked && (c.Channel.Evaluate(frame) != c.Value.Value || IsFirst(shot, c.Value.Address))).ToList();
             // What is muted is as if it had no keys.
             bool IsKeyed((ChannelValue Value, Channel Channel) c) => !c.Channel.Muted && (autoKey || c.Channel.Curve?.KeyAt(frame) is not null);
             if (changes.Exists(c => !IsKeyed(c) && c.Channel.ActiveCurve is not null))

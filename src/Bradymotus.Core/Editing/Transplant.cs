@@ -79,7 +79,8 @@ public static class Transplant
             return node with { Id = ids[node.Id], Parent = node.Parent is null ? null : ids[node.Parent], Channels = InLayers(node.Channels) };
         }
         ImmutableSortedDictionary<string, Channel>? InLayers(ImmutableSortedDictionary<string, Channel>? channels) => channels is null || layers.Count == 0 ? channels
-            : channels.ToImmutableSortedDictionary(c => new ChannelAddress("", c.Key) is { Layer: { } layer } a ? a.In(layers.GetValueOrDefault(layer) ?? New(layer)).Path : c.Key, c => c.Value, channels.KeyComparer);
+            : channels.ToImmutableSortedDictionary(c => new ChannelAddress("", c.Key) is { Layer: { } layer } a ? a.In(layers.GetValueOrDefault(layer) ?? New(layer)).Path
+                : c.Key, c => c.Value, channels.KeyComparer);
         ImmutableArray<Node> nodes = [.. taken.Nodes.Select(Moved)];
         ImmutableArray<Material> came = [.. taken.Materials.Where(m => materials[m.Id] is null).Select(m => m with { Id = New(m.Id), Channels = InLayers(m.Channels) })];
         var roots = taken.Nodes.Where(n => n.Parent is null).ToList();

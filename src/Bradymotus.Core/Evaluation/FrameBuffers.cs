@@ -18,7 +18,10 @@ public sealed class FrameBuffers
     /// <summary>World matrices of what is drawn once more, as <see cref="Matrices"/>.</summary>
     public float[] CopyMatrices { get; private set; } = [];
 
-    /// <summary>For each copy: the node that it is of, the instance or repeater that draws it, the version of its shape, and its number among all copies, which may be more than those that are seen.</summary>
+    /// <summary>
+    /// For each copy: the node that it is of, the instance or repeater that draws it, the version of its shape, and its number among all copies,
+    /// which may be more than those that are seen.
+    /// </summary>
     public int[] CopyNodes { get; private set; } = [];
 
     /// <summary>Another number whenever the copies are others.</summary>

@@ -11,7 +11,8 @@ namespace Bradymotus.Core.Evaluation;
 /// <param name="Locked">The addresses of the channels that are locked.</param>
 /// <param name="Muted">The addresses of the channels whose curves have no say.</param>
 public sealed record SceneView(
-    HeadView Head, NodeView[] Nodes, MaterialView[] Materials, ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked, string[] Muted, Layer[] Layers, Sound[] Sounds)
+    HeadView Head, NodeView[] Nodes, MaterialView[] Materials, ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked,
+        string[] Muted, Layer[] Layers, Sound[] Sounds)
 {
     public static SceneView Of(CompiledShot compiled)
     {
@@ -32,7 +33,9 @@ public sealed record SceneView(
         var keys = shot.AllSetChannels().Where(c => c.Channel.Curve is not null)
             .ToDictionary(c => c.Address.ToString(), c => c.Channel.Curve!.Keys.Select(k => k.Frame).ToArray());
         return new(HeadView.Of(shot), nodes, [.. shot.Materials.Select(m => new MaterialView(m.Id, m.Name, [.. m.Maps]))],
-            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())], [.. shot.AllSetChannels().Where(c => c.Channel.Muted).Select(c => c.Address.ToString())], [.. shot.Layers.Select(l => l with { Channels = null })], [.. shot.Sounds.Select(s => s with { Channels = null })]);
+            [.. specs.Select(l => l.Specs.ToArray())], [.. owners], keys, [.. shot.AllSetChannels().Where(c => c.Channel.Locked).Select(c => c.Address.ToString())],
+                [.. shot.AllSetChannels().Where(c => c.Channel.Muted).Select(c => c.Address.ToString())], [.. shot.Layers.Select(l => l with { Channels = null })],
+                [.. shot.Sounds.Select(s => s with { Channels = null })]);
     }
 }
 

@@ -118,7 +118,8 @@ public static class RadianceFile
                     throw new Refusal($"{name} holds its colours in another way than red, green and blue ({text}): export it as RGBE.");
                 }
                 var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
-                if (words is ["-Y", var h, "+X", var w] && int.TryParse(w, NumberStyles.None, CultureInfo.InvariantCulture, out var width) && int.TryParse(h, NumberStyles.None, CultureInfo.InvariantCulture, out var height))
+                if (words is ["-Y", var h, "+X", var w] && int.TryParse(w, NumberStyles.None, CultureInfo.InvariantCulture, out var width)
+                    && int.TryParse(h, NumberStyles.None, CultureInfo.InvariantCulture, out var height))
                 {
                     return width is < 1 or > MostSide || height is < 1 or > MostSide || (long)width * height > MostPixels
                         ? throw new Refusal($"{name} is {width} × {height}: at most {MostSide} a side and {MostPixels >> 20} million pixels are taken. Make it smaller.")

@@ -16,7 +16,10 @@ public sealed record Channel(double Value, Curve? Curve = null, bool Locked = fa
     public double Evaluate(double frame) => ActiveCurve is { } curve ? curve.Evaluate(frame) : Value;
 }
 
-/// <summary>Where a channel is: the id of a node, a material, a layer or the world, a slash, and the channel's path: <c>buoy/transform.translate.y</c>; in a layer with that after it, <c>buoy/transform.translate.y@breath</c>.</summary>
+/// <summary>
+/// Where a channel is: the id of a node, a material, a layer or the world, a slash, and the channel's path: <c>buoy/transform.translate.y</c>; in a
+/// layer with that after it, <c>buoy/transform.translate.y@breath</c>.
+/// </summary>
 [JsonConverter(typeof(Serialization.ChannelAddressConverter))]
 public readonly record struct ChannelAddress(string Owner, string Path)
 {

@@ -26,7 +26,8 @@ public static class Plain
 
     /// <summary>All of them, by type.</summary>
     public static IReadOnlyDictionary<Type, object> All { get; } =
-        new object[] { Key, Extrapolation, GroupNode, MeshNode, CameraNode, SunNode, LampNode, JointNode, ControlNode, InstanceNode, RepeatNode, Material, Layer, Sound, Channel, KeyTransform }.ToDictionary(p => p.GetType());
+        new object[] { Key, Extrapolation, GroupNode, MeshNode, CameraNode, SunNode, LampNode, JointNode, ControlNode, InstanceNode, RepeatNode, Material,
+            Layer, Sound, Channel, KeyTransform }.ToDictionary(p => p.GetType());
 
     /// <summary>These say something even when they are what they would be by default.</summary>
     public static IReadOnlySet<string> AlwaysWritten { get; } = new HashSet<string> { "frame", "value", "id", "name", "shape", "kind" };

@@ -7,7 +7,10 @@ using Material = Bradymotus.Core.Scene.Material;
 
 namespace Bradymotus.Formats.Gltf;
 
-/// <summary>Materials of a glTF file as ours, with their pictures: what the core says of them, and the extensions for coat, sheen, glass, index of refraction, brightness of emission, and placing of textures.</summary>
+/// <summary>
+/// Materials of a glTF file as ours, with their pictures: what the core says of them, and the extensions for coat, sheen, glass, index of refraction,
+/// brightness of emission, and placing of textures.
+/// </summary>
 /// <param name="assets">Pictures are added.</param>
 /// <param name="skipped">What could not be brought in is added.</param>
 /// <param name="pointers">What the animation moves of them.</param>
@@ -137,7 +140,8 @@ internal sealed class GltfMaterials(List<Asset> assets, List<string> skipped, Gl
             Set("look.sheenRoughness", Factor("SheenRoughness", "RoughnessFactor", 0), 0.5);
         }
         var own = $"/materials/{gltf.LogicalIndex}";
-        pointers.Key(channels, $"{own}/pbrMetallicRoughness/baseColorFactor", ("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1), (gltf.Alpha == AlphaMode.OPAQUE ? null : "look.opacity", 1));
+        pointers.Key(channels, $"{own}/pbrMetallicRoughness/baseColorFactor", ("look.color.r", 1), ("look.color.g", 1), ("look.color.b", 1),
+            (gltf.Alpha == AlphaMode.OPAQUE ? null : "look.opacity", 1));
         pointers.Key(channels, $"{own}/pbrMetallicRoughness/roughnessFactor", ("look.roughness", 1));
         pointers.Key(channels, $"{own}/pbrMetallicRoughness/metallicFactor", ("look.metallic", 1));
         if (pointers.Has($"{own}/emissiveFactor"))

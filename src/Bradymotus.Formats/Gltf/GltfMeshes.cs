@@ -256,7 +256,8 @@ internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
     internal static string[] TargetNames(SharpGLTF.Schema2.Mesh gltf, int count)
     {
         var names = gltf.Extras?["targetNames"] as System.Text.Json.Nodes.JsonArray;
-        return [.. Enumerable.Range(0, count).Select(i => i < names?.Count && names[i] is System.Text.Json.Nodes.JsonValue value && value.TryGetValue(out string? text) ? text[..Math.Min(text.Length, 200)] : $"Target {i + 1}")];
+        return [.. Enumerable.Range(0, count).Select(i => i < names?.Count && names[i] is System.Text.Json.Nodes.JsonValue value && value.TryGetValue(out string? text)
+            ? text[..Math.Min(text.Length, 200)] : $"Target {i + 1}")];
     }
 
     private static bool AreFinite(ReadOnlySpan<float> numbers)

@@ -218,7 +218,16 @@ internal sealed class GltfReader
         {
             node = gltf.IsSkinJoint ? new JointNode { Id = id, Name = name } : new GroupNode { Id = id, Name = name };
         }
-        _nodes.Add(node with { Id = id, Name = name, Parent = parent, RotationOrder = order, Offset = offset, Channels = place.Count > 0 ? place.ToImmutableSortedDictionary(StringComparer.Ordinal) : null });
+        _nodes.Add(node with
+        {
+            Id = id,
+            Name = name,
+            Parent = parent,
+            RotationOrder = order,
+            Offset = offset,
+            Channels = place.Count > 0
+            ? place.ToImmutableSortedDictionary(StringComparer.Ordinal) : null
+        });
         // A node of ours is one thing: what else stands there hangs below it.
         if (camera is not null)
         {

@@ -22,7 +22,8 @@ public sealed partial class GltfWriter
         var sheen = Part(Now("look.sheen"));
         var (coat, glass) = (Part(Now("look.coat")), Part(Now("look.glass")));
         var isSolid = glass > 0 && Now("look.thin") < 0.5f;
-        own.InitializePBRMetallicRoughness([.. new (bool Is, string Name)[] { (coat > 0, "ClearCoat"), (sheen > 0, "Sheen"), (glass > 0, "Transmission"), (isSolid, "Volume") }.Where(e => e.Is).Select(e => e.Name)]);
+        own.InitializePBRMetallicRoughness([.. new (bool Is, string Name)[] { (coat > 0, "ClearCoat"), (sheen > 0, "Sheen"), (glass > 0, "Transmission"),
+            (isSolid, "Volume") }.Where(e => e.Is).Select(e => e.Name)]);
         void Set(string channel, string factor, float value) => own.FindChannel(channel)!.Value.SetFactor(factor, value);
         var (r, g, b, opacity) = (Part(Now("look.color.r")), Part(Now("look.color.g")), Part(Now("look.color.b")), Part(Now("look.opacity")));
         var color = own.FindChannel("BaseColor")!.Value;
@@ -71,7 +72,8 @@ public sealed partial class GltfWriter
             _changed.Add($"The light within the material {material.Name} was left out: glTF has none.");
         }
         void Animate(string pointer, Func<float[]> value, params string[] paths) => Point(material.Id, material.Name, material.Channels, $"/materials/{own.LogicalIndex}/{pointer}", value, paths);
-        Animate("pbrMetallicRoughness/baseColorFactor", () => [Part(Now("look.color.r")), Part(Now("look.color.g")), Part(Now("look.color.b")), Part(Now("look.opacity"))], "look.color.", "look.opacity");
+        Animate("pbrMetallicRoughness/baseColorFactor", () => [Part(Now("look.color.r")), Part(Now("look.color.g")), Part(Now("look.color.b")), Part(Now("look.opacity"))],
+            "look.color.", "look.opacity");
         Animate("pbrMetallicRoughness/roughnessFactor", () => [Part(Now("look.roughness"))], "look.roughness");
         Animate("pbrMetallicRoughness/metallicFactor", () => [Part(Now("look.metallic"))], "look.metallic");
         if (material.Channels?.Any(c => c.Key.StartsWith("look.opacity", StringComparison.Ordinal) && c.Value.Curve is not null) == true)
@@ -174,14 +176,16 @@ public sealed partial class GltfWriter
         if ((rough ?? metal) is { } either)
         {
             var (a, b) = (BytesOf(rough), BytesOf(metal));
-            var areOne = rough is not null && metal is not null && Picture(rough) with { Part = PicturePart.All } == Picture(metal) with { Part = PicturePart.All } && Picture(rough).Part == PicturePart.Green && Picture(metal).Part == PicturePart.Blue;
+            var areOne = rough is not null && metal is not null && Picture(rough) with { Part = PicturePart.All } == Picture(metal) with { Part = PicturePart.All }
+                && Picture(rough).Part == PicturePart.Green && Picture(metal).Part == PicturePart.Blue;
             if (areOne && a is not null)
             {
                 Lay(either, "MetallicRoughness", a, Picture(either).Name);
             }
             else if (a is not null || b is not null)
             {
-                Lay(either, "MetallicRoughness", PictureFile.Packed(a is null ? null : (a, Picture(rough!).Part), b is null ? null : (b, Picture(metal!).Part)), $"{material.Name} roughness and metal");
+                Lay(either, "MetallicRoughness", PictureFile.Packed(a is null ? null : (a, Picture(rough!).Part), b is null ? null : (b, Picture(metal!).Part)),
+                    $"{material.Name} roughness and metal");
             }
         }
         if (Map(MapSlot.Normal) is { } normal && BytesOf(normal) is { } normals)

@@ -112,7 +112,11 @@ public sealed partial class GltfWriter
             }
             for (var t = 0; t < moved.Count; t++)
             {
-                primitive.SetMorphTargetAccessors(t, new Dictionary<string, Accessor> { ["POSITION"] = Of(moved[t].Positions, DimensionType.VEC3), ["NORMAL"] = Of(moved[t].Normals, DimensionType.VEC3) });
+                primitive.SetMorphTargetAccessors(t, new Dictionary<string, Accessor>
+                {
+                    ["POSITION"] = Of(moved[t].Positions, DimensionType.VEC3),
+                    ["NORMAL"] = Of(moved[t].Normals, DimensionType.VEC3)
+                });
             }
             int[] own = [.. mesh.Indices.AsSpan(from, to - from)];
             for (var i = 0; i < own.Length; i++)

@@ -29,7 +29,8 @@ public sealed partial class GltfWriter
     /// </summary>
     private void SampleBends(CancellationToken cancel)
     {
-        var bent = Shot.Nodes.OfType<MeshNode>().Where(m => _nodes.ContainsKey(m.Id) && (m.Deformers.Any(d => d is not (MorphDeformer or SkinDeformer)) || _state.Mesh(_compiled.IndexOfNode(m.Id))!.IsRebuilt))
+        var bent = Shot.Nodes.OfType<MeshNode>()
+            .Where(m => _nodes.ContainsKey(m.Id) && (m.Deformers.Any(d => d is not (MorphDeformer or SkinDeformer)) || _state.Mesh(_compiled.IndexOfNode(m.Id))!.IsRebuilt))
             .Select(m => (Node: m, Shape: _state.Mesh(_compiled.IndexOfNode(m.Id))!, Versions: new List<int>(), Targets: new List<(float[] Positions, float[] Normals)>()))
             .Where(b => b.Shape.Rest.Indices.Length > 0).ToList();
         if (bent.Count == 0)

@@ -300,13 +300,15 @@ public sealed partial class GltfWriter
                 own.Camera = _model.CreateCamera(camera.Name);
                 own.Camera.SetOrthographicMode(height * (float)Shot.Size.Aspect, height, 0.01f, 10_000);
                 Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/orthographic/ymag", () => [(float)Math.Max(0.001, Now("camera.height")) / 2], "camera.height");
-                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/orthographic/xmag", () => [(float)(Math.Max(0.001, Now("camera.height")) / 2 * Shot.Size.Aspect)], "camera.height");
+                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/orthographic/xmag", () =>
+                    [(float)(Math.Max(0.001, Now("camera.height")) / 2 * Shot.Size.Aspect)], "camera.height");
                 break;
             case CameraNode camera:
                 own.Camera = _model.CreateCamera(camera.Name);
                 var lens = Lens.Of(camera, Now);
                 own.Camera.SetPerspectiveMode((float)Shot.Size.Aspect, (float)(lens.Angle * Math.PI / 180), (float)lens.Near, (float)lens.Far);
-                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/perspective/yfov", () => [(float)(Lens.Of(camera, Now).Angle * Math.PI / 180)], "camera.fov", "camera.focal", "camera.sensor");
+                Point(node.Id, node.Name, node.Channels, $"/cameras/{own.Camera.LogicalIndex}/perspective/yfov", () =>
+                    [(float)(Lens.Of(camera, Now).Angle * Math.PI / 180)], "camera.fov", "camera.focal", "camera.sensor");
                 break;
             case SunNode or LampNode:
                 var isSun = node is SunNode;

@@ -15,7 +15,8 @@ public static class Lettering
 
     private static readonly (string Name, string File)[] All = [("Sans", "inter"), ("Serif", "lora"), ("Round", "fredoka"), ("Hand", "caveat")];
 
-    private static readonly Dictionary<string, Lazy<SKTypeface[]>> Faces = All.ToDictionary(f => f.Name, f => new Lazy<SKTypeface[]>(() => [Load($"{f.File}-latin.woff"), Load($"{f.File}-latin-ext.woff")]));
+    private static readonly Dictionary<string, Lazy<SKTypeface[]>> Faces = All.ToDictionary(f => f.Name, f =>
+        new Lazy<SKTypeface[]>(() => [Load($"{f.File}-latin.woff"), Load($"{f.File}-latin-ext.woff")]));
 
     /// <summary>The names of the fonts.</summary>
     public static IReadOnlyList<string> Fonts { get; } = [.. All.Select(f => f.Name)];

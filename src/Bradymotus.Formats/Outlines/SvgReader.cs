@@ -115,7 +115,8 @@ internal sealed class SvgReader
         }
         var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(_name), "Imported")) with { Rate = options.Rate, Nodes = [.. nodes], Materials = [.. materials.Values] };
         ShotRules.Validate(shot);
-        var imported = new[] { $"{nodes.Count} {(nodes.Count == 1 ? "outline" : "outlines")}, the larger side of all {Side} m", $"{materials.Count} {(materials.Count == 1 ? "material" : "materials")}" };
+        var imported = new[] { $"{nodes.Count} {(nodes.Count == 1 ? "outline" : "outlines")}, the larger side of all {Side} m",
+            $"{materials.Count} {(materials.Count == 1 ? "material" : "materials")}" };
         return new(shot, [], new(imported, [.. _skipped]));
     }
 

@@ -3,7 +3,10 @@ using Bradymotus.Render.Sampling;
 
 namespace Bradymotus.Render.Light;
 
-/// <summary>The fibres of cloth: A. Estevez and C. Kulla, "Production friendly microfacet sheen BRDF", 2017, with the visibility of D. Neubelt and M. Pettineo, 2013, as KHR_materials_sheen allows.</summary>
+/// <summary>
+/// The fibres of cloth: A. Estevez and C. Kulla, "Production friendly microfacet sheen BRDF", 2017, with the visibility of D. Neubelt and M.
+/// Pettineo, 2013, as KHR_materials_sheen allows.
+/// </summary>
 internal static class Fibres
 {
     private const int Size = 32;

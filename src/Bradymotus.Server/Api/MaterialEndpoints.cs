@@ -44,12 +44,17 @@ internal static class MaterialEndpoints
         {
             Nodes =
             [
-                new MeshNode { Id = "ball", Name = "Ball", Shape = new SphereShape(0.5, 64, 32), Material = material.Id, Channels = Channels(("transform.translate.y", 0.5), ("transform.rotate.x", 20), ("transform.rotate.y", -25)) },
+                new MeshNode { Id = "ball", Name = "Ball", Shape = new SphereShape(0.5, 64, 32), Material = material.Id,
+                    Channels = Channels(("transform.translate.y", 0.5), ("transform.rotate.x", 20), ("transform.rotate.y", -25)) },
                 new MeshNode { Id = "floor", Name = "Floor", Shape = new PlaneShape(6, 6), Material = "ground" },
-                new LampNode { Id = "lamp", Name = "Lamp", Form = LampForm.Rectangle, Channels = Channels(("transform.translate.x", -1.4), ("transform.translate.y", 2), ("transform.translate.z", 1.6), ("transform.rotate.x", -42), ("transform.rotate.y", -40), ("light.strength", 40)) },
-                new CameraNode { Id = "camera", Name = "Camera", Channels = Channels(("camera.fov", 26), ("transform.translate.y", 1.05), ("transform.translate.z", 2.5), ("transform.rotate.x", -12.5)) },
+                new LampNode { Id = "lamp", Name = "Lamp", Form = LampForm.Rectangle,
+                    Channels = Channels(("transform.translate.x", -1.4), ("transform.translate.y", 2), ("transform.translate.z", 1.6), ("transform.rotate.x", -42),
+                    ("transform.rotate.y", -40), ("light.strength", 40)) },
+                new CameraNode { Id = "camera", Name = "Camera", Channels = Channels(("camera.fov", 26), ("transform.translate.y", 1.05),
+                    ("transform.translate.z", 2.5), ("transform.rotate.x", -12.5)) },
             ],
-            Materials = [material, new("ground", "Ground", Channels(("look.color.r", 0.3), ("look.color.g", 0.32), ("look.color.b", 0.35), ("look.roughness", 0.8), ("map.color.scale.x", 8), ("map.color.scale.y", 8))) { Maps = [new(MapSlot.Color, new ChecksPattern())] }],
+            Materials = [material, new("ground", "Ground", Channels(("look.color.r", 0.3), ("look.color.g", 0.32), ("look.color.b", 0.35),
+                ("look.roughness", 0.8), ("map.color.scale.x", 8), ("map.color.scale.y", 8))) { Maps = [new(MapSlot.Color, new ChecksPattern())] }],
             World = Channels(("sky.strength", 0.7)),
         };
     }

@@ -67,5 +67,6 @@ internal static class SavedEndpoints
 /// <param name="Pictures">How many lie beside each other in its picture; 0 where it has none.</param>
 public sealed record SavedView(string Id, string Name, string Kind, string[] Objects, int ObjectCount, int Channels, int Pictures, DateTime Created)
 {
-    internal static SavedView Of(SavedRow row) => new(row.Id, row.Name, row.Kind, row.Objects.Split('\n', StringSplitOptions.RemoveEmptyEntries), row.ObjectCount, row.Channels, row.Pictures, row.Created);
+    internal static SavedView Of(SavedRow row) => new(row.Id, row.Name, row.Kind, row.Objects.Split('\n', StringSplitOptions.RemoveEmptyEntries),
+        row.ObjectCount, row.Channels, row.Pictures, row.Created);
 }

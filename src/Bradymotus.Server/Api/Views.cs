@@ -96,7 +96,8 @@ public sealed record RenderView(
         var (r, steps, done, ranges, each) = summary;
         var left = r.State is RenderState.Queued or RenderState.Running && done > 0 ? each * (steps.Count - done) / 1000 : (double?)null;
         return new(r.Id, version, r.ShotId, r.ShotName, r.ShotRevision, r.Frames, r.Width, r.Height, Json.Camel(r.Quality), r.Camera,
-            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, r.Deleted is not null, steps.Count, done, [.. ranges.Select(f => new FrameSpan(f.First, f.Last))], Math.Round(each, 1), left);
+            r.FileName, r.FramesPerSecond, r.Created, Json.Camel(r.State.ToString()), r.Message, r.Kept, r.Deleted is not null, steps.Count, done,
+                [.. ranges.Select(f => new FrameSpan(f.First, f.Last))], Math.Round(each, 1), left);
     }
 }
 

@@ -47,7 +47,8 @@ internal sealed class ProcessUse(int id)
     // The name of the program stands in brackets and may hold anything.
     private static string After(string stat) => stat[(stat.LastIndexOf(')') + 1)..];
 
-    private static long Number(string line, int at) => line.Split(' ', StringSplitOptions.RemoveEmptyEntries) is { } parts && parts.Length > at && long.TryParse(parts[at], CultureInfo.InvariantCulture, out var number) ? number : 0;
+    private static long Number(string line, int at) => line.Split(' ', StringSplitOptions.RemoveEmptyEntries) is { } parts && parts.Length > at
+        && long.TryParse(parts[at], CultureInfo.InvariantCulture, out var number) ? number : 0;
 
     private static string Read(string file)
     {

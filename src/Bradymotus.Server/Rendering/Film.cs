@@ -117,7 +117,8 @@ public sealed class Film(RenderStore renders, DataFolder folder, Live.Announcer 
                 .ProcessAsynchronously();
             File.Move(part, path, overwrite: true);
         }
-        catch (Exception e) when (e is System.ComponentModel.Win32Exception or Instances.Exceptions.InstanceFileNotFoundException || e.Message.Contains("No such file", StringComparison.Ordinal) && !IsInstalled())
+        catch (Exception e) when (e is System.ComponentModel.Win32Exception or Instances.Exceptions.InstanceFileNotFoundException
+            || e.Message.Contains("No such file", StringComparison.Ordinal) && !IsInstalled())
         {
             throw new Refusal("Films are made by ffmpeg, which is not installed: run “apt-get install ffmpeg” and try again. The pictures are all there.", e);
         }

@@ -169,7 +169,8 @@ public sealed class RenderStore(IDbContextFactory<StoreContext> contexts, DataFo
             }
             if (gone.Count > 0)
             {
-                await SetStateAsync(row.Id, RenderState.Failed, $"{(gone.Count == 1 ? "A picture is" : $"{gone.Count} pictures are")} not in the folder any more: resume to render what is missing.", cancel, RenderState.Done);
+                await SetStateAsync(row.Id, RenderState.Failed,
+                    $"{(gone.Count == 1 ? "A picture is" : $"{gone.Count} pictures are")} not in the folder any more: resume to render what is missing.", cancel, RenderState.Done);
             }
         }
     }

@@ -89,7 +89,8 @@ public sealed partial class Housekeeping(IDbContextFactory<StoreContext> context
     private static async Task ThinSnapshotsAsync(StoreContext db, CancellationToken cancel)
     {
         // Where a line cannot be read, what is after it can be made from its own snapshot alone.
-        var shots = await db.Snapshots.Where(s => !db.Journal.Any(j => j.ShotId == s.ShotId && j.Unreadable)).GroupBy(s => s.ShotId).Where(g => g.Count() > NewestSnapshots).Select(g => g.Key).ToListAsync(cancel);
+        var shots = await db.Snapshots.Where(s => !db.Journal.Any(j => j.ShotId == s.ShotId && j.Unreadable)).GroupBy(s => s.ShotId)
+            .Where(g => g.Count() > NewestSnapshots).Select(g => g.Key).ToListAsync(cancel);
         foreach (var shot in shots)
         {
             var revisions = await db.Snapshots.Where(s => s.ShotId == shot).OrderBy(s => s.Revision).Select(s => s.Revision).ToListAsync(cancel);
@@ -173,7 +174,8 @@ public sealed partial class Housekeeping(IDbContextFactory<StoreContext> context
     }
 
     private long Size(string name) =>
-        new DirectoryInfo(Path.Combine(folder.Root, name)).EnumerateFiles("*", new EnumerationOptions { RecurseSubdirectories = true, AttributesToSkip = FileAttributes.ReparsePoint }).Sum(f => f.Length);
+        new DirectoryInfo(Path.Combine(folder.Root, name))
+            .EnumerateFiles("*", new EnumerationOptions { RecurseSubdirectories = true, AttributesToSkip = FileAttributes.ReparsePoint }).Sum(f => f.Length);
 
     [GeneratedRegex("(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])")]
     private static partial Regex AssetName();
