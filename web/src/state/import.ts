@@ -60,7 +60,8 @@ export async function importFiles(files: File[], merge = true): Promise<void> {
   if (ui.dialog === 'library') ui.dialog = null;
   const { imported, skipped } = ui.importReport!;
   const show = { label: 'What was left out', run: () => (ui.dialog = 'import') };
-  if (imported.length > 0) session.messages.say(`${name}: ${imported.join(', ')}.`, skipped.length > 0 ? show : undefined);
+  if (imported.length > 0)
+    session.messages.say(`${name}: ${imported.join(', ')}.`, skipped.length > 0 ? show : undefined);
 }
 
 /** Lets a person choose files, and adds them to the open shot. */
