@@ -34,12 +34,11 @@ internal static class Overshoot
                 var by = Math.Max(below, above);
                 // The key that it swings past; where both have one value, that with the contact.
                 int[] edges = from == to ? [i, i + 1] : [(below > above) == (from < to) ? i : i + 1];
-                var edge = Array.FindIndex(edges, e => IsContact(shot, node, channel, values, e, e == i ? KeySide.Out : KeySide.In));
+                var edge = edges.FirstOrDefault(e => IsContact(shot, node, channel, values, e, e == i ? KeySide.Out : KeySide.In), -1);
                 if (edge < 0)
                 {
                     continue;
                 }
-                edge = edges[edge];
                 var side = edge == i ? KeySide.Out : KeySide.In;
                 // The curves whose own handle there leads out of it.
                 List<KeyAddress> swinging = [.. channel.KeyedOn(frames[edge]).Where(p => Leaves(p.Curve, CurvedAt(p.Curve, a, b)))

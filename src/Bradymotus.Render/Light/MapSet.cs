@@ -150,7 +150,7 @@ internal sealed class MapSet
             Vector3 colour;
             if (_texture is not null)
             {
-                var c = Picture(place, point, isColour: true);
+                var c = Picture(place, Seen(point), isColour: true);
                 colour = _picture!.Part == PicturePart.All ? new(c.X, c.Y, c.Z) : new(PartOf(c));
             }
             else
@@ -162,7 +162,7 @@ internal sealed class MapSet
         }
 
         /// <summary>What a number is multiplied by.</summary>
-        internal float Number(in MapPoint point) => 1 + Math.Clamp(_strength, 0, 1) * (Math.Clamp(Raw(Place(point, point.U, point.V), point), 0, 1) - 1);
+        internal float Number(in MapPoint point) => 1 + Math.Clamp(_strength, 0, 1) * (Math.Clamp(Raw(Place(point, point.U, point.V), Seen(point)), 0, 1) - 1);
 
         /// <summary>glTF 2.0, section 3.9.3: from 0…1 to −1…1, x along the picture's u, y upwards in it, z the normal; x and y times the strength.</summary>
         internal Vector3 Turned(in MapPoint point, Vector3 normal)
@@ -177,7 +177,7 @@ internal sealed class MapSet
             var right = Flat((point.WorldB * ac.Y - point.WorldC * ab.Y) / det, normal);
             var up = Flat((point.WorldB * ac.X - point.WorldC * ab.X) / det, normal);
             var place = Place(point, point.U, point.V);
-            var c = Picture(place, point, isColour: false);
+            var c = Picture(place, Seen(point), isColour: false);
             var n = right * ((2 * c.X - 1) * _strength) + up * ((2 * c.Y - 1) * _strength) + normal * (2 * c.Z - 1);
             return n.LengthSquared() is > 1e-12f and < 1e12f ? Vector3.Normalize(n) : normal;
         }
@@ -189,13 +189,10 @@ internal sealed class MapSet
             // Steps so small that they are a part of a pattern, or about a pixel of a picture, or all of it that is looked at.
             var a = Place(point, 0, 0);
             var step = 1 / (_texture is { } t ? Math.Max(t.Width, t.Height) : 512f);
-            if (_texture is not null && point.Seen.Across != Vector3.Zero)
-            {
-                var (across, along) = Seen(point);
-                step = MathF.Max(step, 2 * MathF.Max(across.Length(), along.Length()));
-            }
+            var seen = Seen(point);
+            step = MathF.Max(step, 2 * MathF.Max(seen.Across.Length(), seen.Along.Length()));
             var (db, dc) = (step / MathF.Max(1e-9f, Near(Place(point, 1, 0) - a).Length()), step / MathF.Max(1e-9f, Near(Place(point, 0, 1) - a).Length()));
-            float Height(float u, float v) => Raw(Place(at, u, v), at);
+            float Height(float u, float v) => Raw(Place(at, u, v), seen);
             var height = Height(point.U, point.V);
             var (hb, hc) = ((Height(point.U + db, point.V) - height) / db, (Height(point.U, point.V + dc) - height) / dc);
             var (rb, rc) = (Vector3.Cross(point.WorldC, normal), Vector3.Cross(normal, point.WorldB));
@@ -208,9 +205,13 @@ internal sealed class MapSet
             return bumped.LengthSquared() is > 1e-30f and < 1e30f ? Vector3.Normalize(bumped) : normal;
         }
 
-        /// <summary>Half of what is looked at, as ways over the picture.</summary>
+        /// <summary>Half of what is looked at, as ways over the picture; nothing for a point alone, and for a pattern.</summary>
         private (Vector2 Across, Vector2 Along) Seen(in MapPoint point)
         {
+            if (_texture is null || point.Seen.Across == Vector3.Zero)
+            {
+                return default;
+            }
             var a = Place(point, 0, 0);
             var (ab, ac) = (Near(Place(point, 1, 0) - a), Near(Place(point, 0, 1) - a));
             var (b, c) = (point.WorldB, point.WorldC);
@@ -229,14 +230,10 @@ internal sealed class MapSet
         /// The mean of what is looked at: of pixels as wide as it is across, several beside each other where it is longer the other way
         /// (J. McCormack et al., "Feline: fast elliptical lines for anisotropic texture mapping", 1999).
         /// </summary>
-        private Vector4 Picture(Vector3 place, in MapPoint point, bool isColour)
+        private Vector4 Picture(Vector3 place, (Vector2 Across, Vector2 Along) seen, bool isColour)
         {
             var (texture, wrapU, wrapV) = (_texture!, _picture!.WrapU, _picture.WrapV);
-            if (point.Seen.Across == Vector3.Zero)
-            {
-                return texture.At(place.X, place.Y, wrapU, wrapV, isColour);
-            }
-            var (across, along) = Seen(point);
+            var (across, along) = seen;
             var size = new Vector2(texture.Width, texture.Height);
             var (shorter, longer) = (2 * (across * size).Length(), 2 * (along * size).Length());
             if (shorter > longer)
@@ -260,11 +257,11 @@ internal sealed class MapSet
 
         private const int MostLooks = 8;
 
-        private float Raw(Vector3 place, in MapPoint point)
+        private float Raw(Vector3 place, (Vector2 Across, Vector2 Along) seen)
         {
             if (_texture is not null)
             {
-                return PartOf(Picture(place, point, isColour: false));
+                return PartOf(Picture(place, seen, isColour: false));
             }
             var (second, shade) = _pattern!.At(place, _numbers);
             return _first.X * shade + (_second.X - _first.X * shade) * second;
