@@ -11,8 +11,12 @@ internal sealed class Bodies(CheckedShot shot)
     /// <summary>More copies than this are not looked at either.</summary>
     private const int MostCopies = 256;
 
+    /// <summary>There are instances or repeaters.</summary>
+    internal bool HaveCopies => shot.Shot.Nodes.Any(n => n is InstanceNode or RepeatNode);
+
     /// <summary>All of them: those of nodes, and what instances and repeaters draw.</summary>
-    internal List<Body> All(Lazy<FrameState> state)
+    /// <param name="first">The first frame, evaluated; null where there are no copies.</param>
+    internal List<Body> All(FrameState? first)
     {
         var compiled = shot.Compiled;
         var bodies = new List<Body>();
@@ -23,7 +27,7 @@ internal sealed class Bodies(CheckedShot shot)
                 bodies.Add(new(i, id, id, name));
             }
         }
-        bodies.AddRange(CopiesOf(state));
+        bodies.AddRange(first is null ? [] : CopiesOf(first));
         return bodies;
     }
 
@@ -39,26 +43,21 @@ internal sealed class Bodies(CheckedShot shot)
     }
 
     /// <summary>What instances and repeaters draw on the first frame; none where it is a crowd.</summary>
-    private List<Body> CopiesOf(Lazy<FrameState> state)
+    private List<Body> CopiesOf(FrameState state)
     {
         var bodies = new List<Body>();
-        if (!shot.Shot.Nodes.Any(n => n is InstanceNode or RepeatNode))
-        {
-            return bodies;
-        }
-        state.Value.Evaluate(shot.First);
-        if (state.Value.Copies.Count > MostCopies)
+        if (state.Copies.Count > MostCopies)
         {
             return bodies;
         }
         var runs = new CopyRuns();
-        foreach (var (owner, (start, count)) in runs.On(state.Value))
+        foreach (var (owner, (start, count)) in runs.On(state))
         {
             var node = shot.Compiled.NodeAt(owner);
-            var parts = Enumerable.Range(start, count).Select(i => state.Value.Copies[i].Source).Distinct().Count();
+            var parts = Enumerable.Range(start, count).Select(i => state.Copies[i].Source).Distinct().Count();
             for (var k = 0; k < count; k++)
             {
-                var source = state.Value.Copies[start + k].Source;
+                var source = state.Copies[start + k].Source;
                 if (source >= 0 && shot.Compiled.NodeAt(source) is MeshNode mesh && !IsPassable(mesh))
                 {
                     var part = parts > 1 ? $" ({mesh.Name})" : "";

@@ -1,3 +1,6 @@
+using Bradymotus.Core.Evaluation;
+using Bradymotus.Core.Geometry;
+
 namespace Bradymotus.Core.Checks;
 
 /// <summary>What checks have found, of what: as long as all that it depends on is the same, it is not worked out again.</summary>
@@ -6,7 +9,23 @@ public sealed class CheckMemory
     private readonly Dictionary<string, (object[] Of, object Result)> _known = [];
     private readonly HashSet<string> _used = [];
 
+    private (FrameState State, ShotAssets? Assets)? _frames;
+
     internal void Begin() => _used.Clear();
+
+    /// <summary>Where the frames are looked at: that of the run before goes over to the shot as it is now, so that only what is another is made ready.</summary>
+    internal FrameState Frames(CompiledShot compiled, ShotAssets? assets)
+    {
+        if (_frames is { } kept && ReferenceEquals(kept.Assets, assets))
+        {
+            kept.State.Show(compiled);
+            kept.State.ReloadAssets();
+            return kept.State;
+        }
+        var state = new FrameState(compiled, assets);
+        _frames = (state, assets);
+        return state;
+    }
 
     /// <summary>Forgets what the run did not ask for.</summary>
     internal void End()

@@ -83,9 +83,8 @@ internal sealed class ContactMap(CheckedShot shot)
     /// <summary>Works everything out, giving way after each small piece.</summary>
     internal IEnumerable<bool> Work(CheckMemory memory)
     {
-        var compiled = shot.Compiled;
-        // Made when something has to be looked at: most changes leave most as it was.
-        var state = new Lazy<FrameState>(() => new(compiled, shot.Assets), false);
+        // Made ready when something has to be looked at: most changes leave most as it was.
+        var state = new Lazy<FrameState>(() => memory.Frames(shot.Compiled, shot.Assets), false);
         var followers = new List<Follower>();
         foreach (var _ in Follow(state, memory, followers))
         {
@@ -314,7 +313,16 @@ internal sealed class ContactMap(CheckedShot shot)
     {
         var looked = 0;
         var unknown = new List<(Body Body, Rooms Rooms, object[] Of)>();
-        foreach (var body in _all.All(state))
+        // To be made ready takes as long as a frame.
+        FrameState? copies = null;
+        if (_all.HaveCopies)
+        {
+            copies = state.Value;
+            yield return true;
+            copies.Evaluate(shot.First);
+            yield return true;
+        }
+        foreach (var body in _all.All(copies))
         {
             _bodies[body.Key] = body;
             object[] of = [.. _all.DependsOn(body), shot.Shot.Range, shot.Shot.Layers];
@@ -337,7 +345,6 @@ internal sealed class ContactMap(CheckedShot shot)
         var longest = unknown.Count == 0 ? 0 : unknown.Max(u => u.Rooms.OnFrames.Length);
         if (longest > 0)
         {
-            // To be made ready takes as long as a frame.
             _ = state.Value;
             yield return true;
         }

@@ -92,16 +92,22 @@ internal static class Penetration
         {
             open.Push((piece, 0));
         }
+        var isClosed = within.Tree.IsClosed;
         while (open.TryPop(out var next))
         {
             var (a, b, c) = next.Piece;
+            var limit = isClosed ? DeepestIn(a, b, c, min, max) : double.PositiveInfinity;
+            if (limit <= Math.Max(deepest, tolerance))
+            {
+                continue;
+            }
             var middle = (a + b + c) * (1 / 3.0);
             var reach = Math.Max((a - middle).Length, Math.Max((b - middle).Length, (c - middle).Length));
             var depth = within.Behind(middle, bound, out _);
             yield return true;
             (deepest, place) = depth > deepest ? (depth, middle) : (deepest, place);
             // No place of it lies deeper than its middle and its reach together.
-            if (next.Divisions < most.Divisions && depth + reach > Math.Max(1.2 * deepest, tolerance))
+            if (next.Divisions < most.Divisions && Math.Min(depth + reach, limit) > Math.Max(1.2 * deepest, tolerance))
             {
                 var (ab, bc, ca) = ((a + b) * 0.5, (b + c) * 0.5, (c + a) * 0.5);
                 foreach (var part in ((Double3, Double3, Double3)[])[(a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)])
@@ -111,6 +117,17 @@ internal static class Penetration
             }
         }
         give(deepest, place);
+    }
+
+    /// <summary>
+    /// Deeper than this no place of a triangle lies in a closed mesh that fills a box: straight on to the nearest side of the box one comes out of it.
+    /// So what lies flush on it is passed by at once.
+    /// </summary>
+    private static double DeepestIn(Double3 a, Double3 b, Double3 c, Double3 min, Double3 max)
+    {
+        static double Side(double a, double b, double c, double min, double max) =>
+            Math.Min(Math.Max(a, Math.Max(b, c)) - min, max - Math.Min(a, Math.Min(b, c)));
+        return Math.Min(Side(a.X, b.X, c.X, min.X, max.X), Math.Min(Side(a.Y, b.Y, c.Y, min.Y, max.Y), Side(a.Z, b.Z, c.Z, min.Z, max.Z)));
     }
 
     /// <summary>What of a triangle lies in a box, as triangles (I. Sutherland and G. Hodgman, "Reentrant polygon clipping", 1974).</summary>

@@ -4,7 +4,7 @@ import { gestures } from './gestures.svelte';
 import type { Session } from './session.svelte';
 
 /** A piece leaves room for a picture. */
-const PIECE = 6;
+const PIECE = 4;
 const QUIET = 500;
 /** When a shot has just been opened the stage has much to do first. */
 const OPENING = 1500;
