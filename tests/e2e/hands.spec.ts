@@ -1,4 +1,6 @@
 // Hands that lose nothing: what keys are for, what is typed, several windows, orders. By mouse and keyboard alone.
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { copy, keysOf, lift, open, phase, saved, select, settled, valueOf } from './page';
 
@@ -166,4 +168,113 @@ test('what is ordered is what is on the screen, though the last change is still 
   await expect(job).toHaveAttribute('data-state', 'done', { timeout: 60_000 });
   const revision = await page.evaluate(() => window.bradymotus.shot.history.revision as number);
   expect((await (await page.request.get(`/api/renders?shot=${id}`)).json())[0].shotRevision).toBe(revision);
+});
+
+test('a double click opens a shot once, the last one clicked stays, and a film of every second frame has its length and its sound', async ({
+  page,
+}, info) => {
+  await copy(page);
+  const opened: string[] = [];
+  page.on('request', (r) => {
+    const id = /\/api\/shots\/([0-9a-f]+)$/.exec(r.url())?.[1];
+    if (id && r.method() === 'GET') opened.push(id);
+  });
+  const name = () => page.evaluate(() => window.bradymotus.ready && (window.bradymotus.shot.scene.name as string));
+  await page.keyboard.press('Control+o');
+  await page.getByRole('button', { name: 'Open Quay lamps', exact: true }).dblclick();
+  await expect.poll(name).toBe('Quay lamps');
+  expect(opened).toHaveLength(1);
+  // One that comes slowly does not take the place of one that was clicked after it.
+  let release = () => {};
+  const held = new Promise<void>((done) => (release = done));
+  const shots = (await (await page.request.get('/api/shots')).json()) as { id: string; name: string }[];
+  const slow = shots.find((s) => s.name === 'Lighthouse turntable')!.id;
+  await page.route(`**/api/shots/${slow}`, (route) => held.then(() => route.continue()));
+  await page.keyboard.press('Control+o');
+  const asked = page.waitForRequest(`**/api/shots/${slow}`);
+  await page.getByRole('button', { name: 'Open Lighthouse turntable', exact: true }).click();
+  await asked;
+  const fender = page.getByRole('button', { name: 'Open Fender, blocked', exact: true });
+  if (!(await fender.isVisible())) await page.keyboard.press('Control+o');
+  await fender.click();
+  await expect.poll(name).toBe('Fender, blocked');
+  release();
+  await settled(page);
+  expect(await name()).toBe('Fender, blocked');
+  await page.keyboard.press('Escape');
+
+  // A tone in its second half only.
+  const tone = info.outputPath('tone.wav');
+  execFileSync('ffmpeg', [
+    ...['-v', 'error', '-f', 'lavfi', '-i', "aevalsrc='0.5*sin(2*PI*440*t)*gte(t,0.5)':s=48000:d=1", tone],
+  ]);
+  const files = await page.evaluateHandle(
+    (bytes) => {
+      const transfer = new DataTransfer();
+      transfer.items.add(new File([new Uint8Array(bytes)], 'tone.wav'));
+      return transfer;
+    },
+    [...readFileSync(tone)],
+  );
+  await page.keyboard.press('Home');
+  await page.dispatchEvent('[data-testid=stage]', 'drop', { dataTransfer: files });
+  await expect.poll(() => page.evaluate(() => window.bradymotus.shot.scene.sounds.length as number)).toBe(1);
+  await phase(page, 'Deliver');
+  await page.getByRole('radio', { name: /^Draft/ }).click();
+  await page.getByLabel('Width').fill('64');
+  await page.getByLabel('Width').press('Enter');
+  const frames = page.getByLabel('Frames', { exact: true });
+  await frames.fill('0-23/2');
+  await frames.press('Enter');
+  await page.getByRole('button', { name: 'Render 0-23/2' }).click();
+  const job = page.locator('[data-render]').first();
+  await expect(job).toHaveAttribute('data-state', 'done', { timeout: 60_000 });
+  await page.getByRole('button', { name: 'One picture on' }).click();
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 2');
+  const download = page.waitForEvent('download');
+  await job.getByRole('button', { name: 'Film' }).click();
+  await page.getByRole('link', { name: 'Download film' }).click();
+  const film = await (await download).path();
+  const probe = execFileSync('ffprobe', [
+    '-v',
+    'error',
+    '-show_entries',
+    'stream=codec_type,duration',
+    '-of',
+    'csv=p=0',
+    film,
+  ]);
+  const streams = new Map(
+    probe
+      .toString()
+      .trim()
+      .split('\n')
+      .map((l) => [l.split(',')[0], Number(l.split(',')[1])] as const),
+  );
+  expect(streams.get('video')).toBeCloseTo(1, 2);
+  expect(streams.get('audio')).toBeCloseTo(1, 1);
+  const loudness = (from: number) => {
+    const samples = new Float32Array(
+      new Uint8Array(
+        execFileSync('ffmpeg', [
+          '-v',
+          'error',
+          '-ss',
+          `${from}`,
+          '-t',
+          '0.4',
+          '-i',
+          film,
+          '-f',
+          'f32le',
+          '-ac',
+          '1',
+          '-',
+        ]),
+      ).buffer,
+    );
+    return Math.sqrt(samples.reduce((sum, s) => sum + s * s, 0) / samples.length);
+  };
+  expect(loudness(0)).toBeLessThan(0.01);
+  expect(loudness(0.55)).toBeGreaterThan(0.2);
 });
