@@ -3,16 +3,10 @@ using System.Globalization;
 using Bradymotus.Core;
 using Bradymotus.Core.Checks;
 using Bradymotus.Core.Curves;
-using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Core.Time;
-using Bradymotus.Formats;
-using Bradymotus.Formats.Gltf;
-using Bradymotus.Render;
-using Bradymotus.Render.Pictures;
 
 namespace Bradymotus.Cli;
 

@@ -1,11 +1,5 @@
 using System.CommandLine;
-using System.Globalization;
 using Bradymotus.Core;
-using Bradymotus.Core.Checks;
-using Bradymotus.Core.Curves;
-using Bradymotus.Core.Editing;
-using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;

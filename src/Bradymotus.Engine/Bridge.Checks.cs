@@ -1,11 +1,5 @@
-using System.Diagnostics.CodeAnalysis;
-using System.Runtime.InteropServices;
 using System.Runtime.InteropServices.JavaScript;
-using Bradymotus.Core;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
-using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Scene;
 using Bradymotus.Wire;
 
 namespace Bradymotus.Engine;

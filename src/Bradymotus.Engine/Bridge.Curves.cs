@@ -1,8 +1,4 @@
-using System.Diagnostics.CodeAnalysis;
-using System.Runtime.InteropServices;
 using System.Runtime.InteropServices.JavaScript;
-using Bradymotus.Core;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
@@ -27,7 +23,7 @@ internal static partial class Bridge
         return true;
     }, false);
 
-    /// <summary>As <see cref="Try"/>, with lists of keys that are held.</summary>
+    /// <summary>As <see cref="Try(byte[])"/>, with lists of keys that are held.</summary>
     /// <param name="held">For each edit that moves keys, in order, the number of its list; −1 where it brings its own.</param>
     [JSExport]
     internal static byte[] TryHeld(byte[] edit, int[] held) => Answer(() =>

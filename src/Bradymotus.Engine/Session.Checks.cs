@@ -1,12 +1,5 @@
-using System.Collections.Immutable;
-using Bradymotus.Core;
 using Bradymotus.Core.Checks;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
-using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Numerics;
-using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Engine;
 

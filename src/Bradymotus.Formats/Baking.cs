@@ -4,7 +4,6 @@ using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 using Bradymotus.Formats.Gltf;
 
 namespace Bradymotus.Formats;

@@ -1,6 +1,5 @@
 using Bradymotus.Core;
 using Bradymotus.Core.Scene;
-using Bradymotus.Formats;
 using FFMpegCore;
 
 namespace Bradymotus.Reader;

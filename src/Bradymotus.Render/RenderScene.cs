@@ -1,13 +1,10 @@
 using System.Numerics;
-using System.Runtime.CompilerServices;
 using Bradymotus.Core;
 using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
 using Bradymotus.Render.Rays;
-using Bradymotus.Render.Sampling;
 
 namespace Bradymotus.Render;
 

@@ -1,5 +1,4 @@
 using System.Net;
-using System.Reflection;
 using Bradymotus.Core;
 using Bradymotus.Server.Api;
 using Bradymotus.Server.Foreign;

@@ -3,7 +3,6 @@ using Bradymotus.Core.Curves;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 using Bradymotus.Core.Time;
 using static Bradymotus.Core.Tests.Shots;
 

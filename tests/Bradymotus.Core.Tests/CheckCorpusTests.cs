@@ -1,6 +1,5 @@
 using Bradymotus.Core.Checks;
 using Bradymotus.Core.Scene;
-using Bradymotus.Tests;
 
 namespace Bradymotus.Core.Tests;
 

@@ -7,8 +7,6 @@ using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
-using Bradymotus.Tests;
-using Xunit;
 using static Bradymotus.Core.Tests.Shots;
 
 namespace Bradymotus.Core.Tests;

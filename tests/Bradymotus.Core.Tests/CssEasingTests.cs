@@ -1,5 +1,4 @@
 using Bradymotus.Core.Curves;
-using Xunit;
 
 namespace Bradymotus.Core.Tests;
 

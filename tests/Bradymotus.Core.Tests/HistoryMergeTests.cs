@@ -1,6 +1,5 @@
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Serialization;
 
 namespace Bradymotus.Core.Tests;
 

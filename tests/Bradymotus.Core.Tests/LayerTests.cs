@@ -8,8 +8,6 @@ using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
-using Bradymotus.Tests;
-using Xunit;
 using static Bradymotus.Core.Tests.Shots;
 
 namespace Bradymotus.Core.Tests;

@@ -3,8 +3,6 @@ using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Tests;
-using Xunit;
 using static Bradymotus.Core.Tests.Shots;
 
 namespace Bradymotus.Core.Tests;

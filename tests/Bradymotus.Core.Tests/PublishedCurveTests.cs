@@ -1,6 +1,4 @@
 using Bradymotus.Core.Curves;
-using Bradymotus.Tests;
-using Xunit;
 
 namespace Bradymotus.Core.Tests;
 

@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Geometry;

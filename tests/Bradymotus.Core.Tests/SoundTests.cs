@@ -1,10 +1,8 @@
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
-using Xunit;
 using static Bradymotus.Core.Tests.Shots;
 
 namespace Bradymotus.Core.Tests;

@@ -1,12 +1,9 @@
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Tests;
-using Xunit;
 using static Bradymotus.Core.Tests.Shots;
 
 namespace Bradymotus.Core.Tests;

@@ -2,7 +2,6 @@ using System.Collections.Concurrent;
 using System.Numerics;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using static Bradymotus.Render.Tests.Scenes;
 

@@ -2,7 +2,6 @@ using System.Numerics;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
-using Bradymotus.Tests;
 using static Bradymotus.Render.Tests.Scenes;
 
 namespace Bradymotus.Render.Tests;

@@ -3,7 +3,6 @@ using System.Numerics;
 using Bradymotus.Core;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Render.Light;
 using SkiaSharp;

@@ -1,7 +1,5 @@
 using System.Diagnostics;
-using System.Globalization;
 using System.Net;
-using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using Bradymotus.Core.Editing;

@@ -4,7 +4,6 @@ using System.Text.Json;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Serialization;
 using Bradymotus.Server.Store;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;

@@ -1,6 +1,5 @@
 using System.Buffers.Binary;
 using System.Diagnostics;
-using System.Globalization;
 using System.Net;
 using System.Runtime.InteropServices;
 using System.Text;

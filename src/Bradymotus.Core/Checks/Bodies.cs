@@ -1,6 +1,5 @@
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Checks;

@@ -1,5 +1,4 @@
 using System.Globalization;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;

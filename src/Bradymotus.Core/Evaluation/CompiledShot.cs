@@ -1,5 +1,4 @@
 using System.Diagnostics.CodeAnalysis;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 

@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Runtime.CompilerServices;
-using Bradymotus.Core.Numerics;
 
 namespace Bradymotus.Core.Geometry;
 

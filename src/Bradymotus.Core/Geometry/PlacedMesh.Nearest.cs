@@ -1,4 +1,3 @@
-using System.Runtime.CompilerServices;
 using Bradymotus.Core.Numerics;
 
 namespace Bradymotus.Core.Geometry;

@@ -4,7 +4,6 @@ using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
 using Bradymotus.Core.Curves;
 using Bradymotus.Core.Editing;
-using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Serialization;

@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Text.Json.Nodes;
 using Bradymotus.Core;
 using Bradymotus.Core.Curves;
-using Bradymotus.Core.Editing;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
@@ -11,7 +10,6 @@ using Bradymotus.Core.Shaping;
 using Bradymotus.Core.Time;
 using SharpGLTF.Schema2;
 using Camera = SharpGLTF.Schema2.Camera;
-using Material = Bradymotus.Core.Scene.Material;
 using Node = Bradymotus.Core.Scene.Node;
 using Projection = Bradymotus.Core.Scene.Projection;
 

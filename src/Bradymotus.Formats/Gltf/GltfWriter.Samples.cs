@@ -1,22 +1,11 @@
 using System.Globalization;
 using System.Numerics;
-using System.Runtime.InteropServices;
-using System.Text.Json.Nodes;
 using Bradymotus.Core;
-using Bradymotus.Core.Curves;
-using Bradymotus.Core.Editing;
-using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Geometry;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Shaping;
-using SharpGLTF.Schema2;
-using SharpGLTF.Transforms;
-using CameraNode = Bradymotus.Core.Scene.CameraNode;
 using Mesh = Bradymotus.Core.Geometry.Mesh;
 using Node = Bradymotus.Core.Scene.Node;
-using Projection = Bradymotus.Core.Scene.Projection;
-using Quaternion = Bradymotus.Core.Numerics.Quaternion;
 
 namespace Bradymotus.Formats.Gltf;
 

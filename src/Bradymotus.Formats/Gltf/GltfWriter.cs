@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Numerics;
-using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
 using Bradymotus.Core;
 using Bradymotus.Core.Curves;

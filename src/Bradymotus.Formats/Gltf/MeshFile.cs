@@ -1,4 +1,3 @@
-using System.Numerics;
 using System.Runtime.InteropServices;
 using Bradymotus.Core;
 using Bradymotus.Core.Geometry;

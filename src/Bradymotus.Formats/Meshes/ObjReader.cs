@@ -1,7 +1,6 @@
 using System.Runtime.InteropServices;
 using System.Text;
 using Bradymotus.Core;
-using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Formats.Meshes;

@@ -1,5 +1,4 @@
 using System.Buffers.Binary;
-using System.Text;
 using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
 

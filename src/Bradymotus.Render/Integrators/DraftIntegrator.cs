@@ -1,5 +1,4 @@
 using System.Numerics;
-using Bradymotus.Render.Light;
 using Bradymotus.Render.Rays;
 using Bradymotus.Render.Sampling;
 

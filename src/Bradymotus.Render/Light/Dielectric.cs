@@ -1,5 +1,4 @@
 using System.Numerics;
-using Bradymotus.Render.Sampling;
 
 namespace Bradymotus.Render.Light;
 

@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Bradymotus.Core;
-using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Core.Time;
 using Bradymotus.Formats;

@@ -1,10 +1,8 @@
 using System.Collections.Immutable;
 using System.Text.Json;
-using Bradymotus.Core;
 using Bradymotus.Core.Geometry;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Render;
 using Bradymotus.Server.Store;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;

@@ -1,4 +1,3 @@
-using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Formats;

@@ -1,7 +1,6 @@
 using System.Text;
 using Bradymotus.Core;
 using Bradymotus.Core.Editing;
-using Bradymotus.Core.Scene;
 using Bradymotus.Core.Serialization;
 using Bradymotus.Formats;
 using Bradymotus.Server.Live;

@@ -4,7 +4,6 @@ using System.Runtime.InteropServices;
 using Bradymotus.Core;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
-using Bradymotus.Formats;
 using Bradymotus.Reader;
 using FFMpegCore;
 

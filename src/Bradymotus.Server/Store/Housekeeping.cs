@@ -1,5 +1,4 @@
 using System.Text.RegularExpressions;
-using Bradymotus.Formats;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;

@@ -1,5 +1,4 @@
 using Bradymotus.Core.Curves;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Editing;

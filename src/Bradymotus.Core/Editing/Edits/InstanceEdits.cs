@@ -1,9 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
-using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Shaping;
 
 namespace Bradymotus.Core.Editing;
 

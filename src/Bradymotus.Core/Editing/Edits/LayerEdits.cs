@@ -1,5 +1,3 @@
-using System.Collections.Immutable;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Scene;
 

@@ -1,9 +1,7 @@
 using System.Collections.Immutable;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
-using Bradymotus.Core.Time;
 
 namespace Bradymotus.Core.Editing;
 

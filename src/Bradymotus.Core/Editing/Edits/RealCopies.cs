@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Runtime.InteropServices;
-using Bradymotus.Core.Curves;
 using Bradymotus.Core.Evaluation;
 using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;

@@ -1,7 +1,4 @@
 using System.Collections.Immutable;
-using Bradymotus.Core.Curves;
-using Bradymotus.Core.Evaluation;
-using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 using Bradymotus.Core.Shaping;
 
