@@ -20,6 +20,7 @@ Type[] written = [typeof(JournalEntry), typeof(Edit), typeof(SceneView), typeof(
     typeof(HistoryView), typeof(LeftView), typeof(Finding[]), typeof(string[]), typeof(Shot), typeof(Saved), typeof(TraceView[])];
 File.WriteAllText(args[0], generator.Generate(read, written));
 
+// Longer than most: readers and writers are made side by side, so that neither forgets what the other does.
 internal sealed class Generator
 {
     private readonly StringBuilder _code = new();

@@ -10,7 +10,7 @@ namespace Bradymotus.Core.Curves;
 /// <remarks>
 /// After P. J. Schneider, "An algorithm for automatically fitting digitized curves", Graphics Gems, 1990, with two differences: the
 /// points are a function of time, so the error is measured in value alone; and both lengths and slopes of the handles are found together,
-/// by the method of Levenberg and Marquardt.
+/// by the method of Levenberg and Marquardt. Longer than most: one algorithm, whose steps mean nothing apart.
 /// </remarks>
 public static class CurveFitting
 {

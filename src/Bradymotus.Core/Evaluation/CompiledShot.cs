@@ -9,6 +9,7 @@ namespace Bradymotus.Core.Evaluation;
 /// Immutable once made, so that many threads may evaluate it, each into its own <see cref="FrameState"/>.
 /// What has not changed since an earlier compilation is taken over from it; where the tree is the same, only what is another is looked at.
 /// </summary>
+/// <remarks>Longer than most: made whole, or made of an earlier one, it has the same arrays to fill, and both ways have to agree.</remarks>
 public sealed class CompiledShot
 {
     private readonly CompiledLayer[] _layers;

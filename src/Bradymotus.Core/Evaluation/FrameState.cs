@@ -9,6 +9,7 @@ namespace Bradymotus.Core.Evaluation;
 /// The stage and the renderer both read this and nothing else. Evaluating again reuses the buffers, works out only what depends on
 /// what has changed, and allocates nothing.
 /// </summary>
+/// <remarks>Longer than most: the order in which one thing follows from another is its subject, and all of it works on the same buffers.</remarks>
 public sealed class FrameState
 {
     // What is larger is nowhere, and no graphics card could hold it.

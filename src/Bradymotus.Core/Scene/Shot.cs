@@ -8,6 +8,7 @@ namespace Bradymotus.Core.Scene;
 /// <summary>
 /// Everything there is to a shot: its time, its picture and its scene. Immutable; what an edit does not touch is the same reference afterwards.
 /// </summary>
+/// <remarks>Longer than most: all that can be asked of a shot by its names is asked here.</remarks>
 public sealed record Shot
 {
     /// <summary>The version of the shot format that is written; the newest that is read.</summary>

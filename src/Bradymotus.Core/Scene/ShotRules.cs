@@ -6,6 +6,7 @@ using Bradymotus.Core.Shaping;
 namespace Bradymotus.Core.Scene;
 
 /// <summary>What every shot keeps to. Checked whole when a shot comes in from outside; edits keep to it one by one.</summary>
+/// <remarks>Longer than most: its rules refer to each other, and a quick check must ask the very same ones as the whole.</remarks>
 public static class ShotRules
 {
     /// <summary>The most nodes in a shot.</summary>

@@ -8,6 +8,7 @@ using Mesh = Bradymotus.Core.Geometry.Mesh;
 namespace Bradymotus.Formats.Gltf;
 
 /// <summary>A mesh of a glTF file as one of ours: all vertices of all primitives, in the order of the file, and each primitive a part.</summary>
+/// <remarks>Longer than most: positions, normals, colours, joints and targets of a vertex have to keep one order.</remarks>
 /// <param name="Materials">For each part.</param>
 internal sealed record GltfMeshes(Mesh Mesh, IReadOnlyList<Material?> Materials)
 {

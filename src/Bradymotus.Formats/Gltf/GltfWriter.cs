@@ -33,6 +33,7 @@ public sealed record Exported(byte[] Bytes, IReadOnlyList<string> Kept, IReadOnl
 /// Writes a shot as one file of glTF 2.0. Keys stay keys where glTF can hold them (<see cref="Track"/>); the rest is sampled. What stands still is
 /// written once.
 /// </summary>
+/// <remarks>Longer than most: one walk over a shot, whose parts share the document that is written; materials and layers of surfaces have files of their own.</remarks>
 public sealed partial class GltfWriter
 {
     // Bent shapes are written as morph targets, one a sample: more would be larger than anything reads.

@@ -14,7 +14,8 @@ namespace Bradymotus.Server.Store;
 /// </summary>
 /// <remarks>
 /// A history may start from a snapshot only if no line after it goes back further: then every state that is asked for is
-/// in it, and each is made once. <see cref="JournalRow.Needs"/> says how far back a line goes.
+/// in it, and each is made once. <see cref="JournalRow.Needs"/> says how far back a line goes. Longer than most: what is open in memory and what is
+/// on the disk are only ever touched together, under the lock of the shot.
 /// </remarks>
 public sealed class ShotLibrary(IDbContextFactory<StoreContext> contexts, DataFolder folder, TimeProvider clock)
 {

@@ -16,6 +16,7 @@ public sealed record HistoryStep(int Revision, int Content, int Parent, string L
 /// and a new change after an undo starts a branch beside the old one.
 /// </summary>
 /// <remarks>
+/// Longer than most: every way through a history has to agree on which lines count.
 /// The newest states are at hand, and one of every so many older ones; a state between two of them is made again from the
 /// one before it when it is asked for. So a long history of a large shot holds little more than its edits.
 /// <para>
