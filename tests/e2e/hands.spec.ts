@@ -195,12 +195,18 @@ test('a double click opens a shot once, the last one clicked stays, and a film o
   await page.getByRole('button', { name: 'Open Lighthouse turntable', exact: true }).click();
   await asked;
   const fender = page.getByRole('button', { name: 'Open Fender, blocked', exact: true });
-  if (!(await fender.isVisible())) await page.keyboard.press('Control+o');
   await fender.click();
   await expect.poll(name).toBe('Fender, blocked');
+  // Nor does its answer close the library, when that has been opened again.
+  await expect(fender).toBeHidden();
+  await page.keyboard.press('Control+o');
+  await expect(fender).toBeVisible();
+  const answered = page.waitForResponse(`**/api/shots/${slow}`);
   release();
+  await (await answered).finished();
   await settled(page);
   expect(await name()).toBe('Fender, blocked');
+  await expect(fender).toBeVisible();
   await page.keyboard.press('Escape');
 
   // A tone in its second half only.

@@ -60,7 +60,8 @@
   const open = (id: string) =>
     attempt(async () => {
       await session.open(id);
-      ui.dialog = null;
+      // Another was asked for meanwhile: what is open now is for that one to say.
+      if (session.shotId === id) ui.dialog = null;
     });
 
   const create = () =>
