@@ -44,7 +44,7 @@ internal static class Models
     }
 
     private static Imported Read(string name, byte[] bytes) =>
-        Importer.Read(new FilesInMemory($"{name}.glb", new Dictionary<string, byte[]> { [$"{name}.glb"] = bytes }), new(FrameRate.Film));
+        Importer.Read(new FilesInMemory($"{name}.glb", new Dictionary<string, byte[]> { [$"{name}.glb"] = bytes }), new(FrameRate.Default));
 
     private static ShotAssets Meshes(Imported imported)
     {

@@ -31,7 +31,7 @@ internal static partial class Commands
         return (imported.Shot, imported.ToAssets());
     }
 
-    private static FrameRate RateOf(double? fps) => fps is { } given ? FrameRate.Nearest(given) : FrameRate.Film;
+    private static FrameRate RateOf(double? fps) => fps is { } given ? FrameRate.Nearest(given) : FrameRate.Default;
     private static Option<string[]> NodesOption(string description) => new("--node") { Description = description };
     private static Option<string?> OutOption(string description, bool required = true) => new("--out") { Required = required, Description = description };
     private static Option<double?> FpsOption() => new("--fps") { Description = "For files of other programs: the frame rate to read them at; 24 without it." };

@@ -64,7 +64,7 @@ internal static class ServeCommands
         foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder).OrderBy(Importer.CanRead).ThenBy(f => f, StringComparer.Ordinal) : Enumerable.Empty<string>())
         {
             // Models come in as they would for anybody.
-            var imported = Importer.CanRead(file) ? Importer.Read(new FileOnDisk(file), new(FrameRate.Film), cancel) : null;
+            var imported = Importer.CanRead(file) ? Importer.Read(new FileOnDisk(file), new(FrameRate.Default), cancel) : null;
             if (imported is null && !file.EndsWith(".shot.json", StringComparison.OrdinalIgnoreCase))
             {
                 continue;
@@ -150,7 +150,7 @@ internal static class ServeCommands
                     await Server.Rendering.SoundMix.WriteAsync(sound, shot, all.AreNumbered ? all.Frames : [.. all.Frames.Select(f => f + shot.Range.First)],
                         parsed.GetValue(fps), new AssetFolder(AssetFolder.Beside(path)).Read, isBare: true, cancel);
                 }
-                await Server.Rendering.Film.EncodeAsync(all.Pictures, parsed.GetValue(fps), to, format, part =>
+                await Server.Rendering.FilmEncoder.EncodeAsync(all.Pictures, parsed.GetValue(fps), to, format, part =>
                 {
                     if (!Console.IsErrorRedirected)
                     {

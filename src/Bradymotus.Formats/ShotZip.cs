@@ -41,7 +41,7 @@ public static partial class ShotZip
     /// <summary>The pictures of the materials and of the sky of a shot, and its films.</summary>
     public static IEnumerable<PictureSource> PicturesOf(Shot shot) =>
         shot.Materials.SelectMany(m => m.Maps).Select(m =>
-        m.Source as PictureSource ?? (m.Source is FilmSource f ? new(f.Asset, f.Name, f.Width, f.Height) : null)).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
+        m.Source as PictureSource ?? (m.Source is ClipSource f ? new(f.Asset, f.Name, f.Width, f.Height) : null)).OfType<PictureSource>().Concat(shot.SkyPicture is { } sky ? [sky.ToSource()] : []);
 
     /// <exception cref="Refusal">It is damaged, holds no shot or more than one, or unpacks to more than is taken.</exception>
     internal static Imported Read(SourceFiles files)

@@ -29,13 +29,13 @@ internal static class FilmFile
             {
                 throw new Refusal($"{name} has pictures of {film.Width} × {film.Height} pixels; at most {MostSide} × {MostSide} are taken. Make it smaller.");
             }
-            if (about.Duration.TotalSeconds > FilmSource.MostSeconds)
+            if (about.Duration.TotalSeconds > ClipSource.MostSeconds)
             {
-                throw new Refusal($"{name} is {about.Duration.TotalMinutes:0} minutes long; at most {FilmSource.MostSeconds / 60} are taken. Cut out what you need.");
+                throw new Refusal($"{name} is {about.Duration.TotalMinutes:0} minutes long; at most {ClipSource.MostSeconds / 60} are taken. Cut out what you need.");
             }
             var rate = film.AvgFrameRate is > 0 and <= MostRate ? film.AvgFrameRate : film.AvgFrameRate is > MostRate and < 1000 ? MostRate : 24;
             // What a file says of its length may be wrong, so that no more is read, and no more written, than is taken.
-            var bounds = FormattableString.Invariant($"-t {FilmSource.MostSeconds + 1} -fs {SourceFiles.MostBytes}");
+            var bounds = FormattableString.Invariant($"-t {ClipSource.MostSeconds + 1} -fs {SourceFiles.MostBytes}");
             await FFMpegArguments
                 .FromFileInput(given, verifyExists: true, o => o.WithCustomArgument(Safe))
                 .OutputToFile(made, overwrite: true, o => o
@@ -47,9 +47,9 @@ internal static class FilmFile
                 .ProcessAsynchronously();
             var kept = await FFProbe.AnalyseAsync(made);
             // What was cut at the bound of bytes ends earlier than what it was made of.
-            if (kept.Duration.TotalSeconds > FilmSource.MostSeconds || new FileInfo(made).Length > SourceFiles.MostBytes - (1 << 20))
+            if (kept.Duration.TotalSeconds > ClipSource.MostSeconds || new FileInfo(made).Length > SourceFiles.MostBytes - (1 << 20))
             {
-                throw new Refusal($"{name} is longer than the {FilmSource.MostSeconds / 60} minutes, or would take more than the {SourceFiles.MostBytes >> 20} MB, that are taken. Cut out what you need.");
+                throw new Refusal($"{name} is longer than the {ClipSource.MostSeconds / 60} minutes, or would take more than the {SourceFiles.MostBytes >> 20} MB, that are taken. Cut out what you need.");
             }
             var asset = await ForeignMedia.KeepAsync(made, folder);
             var (width, height) = (kept.PrimaryVideoStream!.Width, kept.PrimaryVideoStream.Height);

@@ -79,7 +79,7 @@ public static class BradymotusServer
         builder.Services.AddSingleton<RenderNews>();
         builder.Services.AddSingleton<RenderWorker>();
         builder.Services.AddSingleton<RenderOrders>();
-        builder.Services.AddSingleton<Film>();
+        builder.Services.AddSingleton<FilmEncoder>();
         builder.Services.AddSingleton<ForeignReaders>();
         builder.Services.AddHybridCache(c => c.DefaultEntryOptions = new() { LocalCacheExpiration = TimeSpan.FromMinutes(30), Expiration = TimeSpan.FromMinutes(30) });
         builder.Services.AddMemoryCache(m => m.SizeLimit = 64 << 20);

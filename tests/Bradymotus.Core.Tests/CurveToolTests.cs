@@ -60,7 +60,7 @@ public class CurveToolTests
         Assert.Equal(12, new ConvertRate(new(48)).Apply(shot).Channel(shift).Value);
         var keyed = new ConvertRate(new(48)).Apply(shot.With(shift, new Channel(6, new Curve([new(0, 2), new(10, 6)])))).Channel(shift).Curve!;
         Assert.Equal([(0, 4.0), (20, 12)], keyed.Keys.Select(k => (k.Frame, k.Value)));
-        var film = new Material("m", "M") { Maps = [new(MapSlot.Color, new FilmSource(new string('a', 64), "f.mp4", 4, 4, 24, 2))] };
+        var film = new Material("m", "M") { Maps = [new(MapSlot.Color, new ClipSource(new string('a', 64), "f.mp4", 4, 4, 24, 2))] };
         var seen = (Shot.Empty("Film") with { Materials = [film] }).With(Shots.At("m/map.color.start"), new Channel(12));
         Assert.Equal(24, new ConvertRate(new(48)).Apply(seen).Channel(Shots.At("m/map.color.start")).Value);
     }

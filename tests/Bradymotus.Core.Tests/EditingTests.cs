@@ -478,8 +478,8 @@ public class ShotFileTests
         var ntsc = new FrameRate(24000, 1001);
         Assert.Equal(1001.0 / 24, ntsc.Seconds(1000), 12);
         Assert.Equal(1000, ntsc.Frame(ntsc.Seconds(1000)), 9);
-        Assert.Equal("00:00:02:12", Timecode.Format(60, FrameRate.Film));
-        Assert.Equal("-00:00:00:01", Timecode.Format(-1, FrameRate.Film));
+        Assert.Equal("00:00:02:12", Timecode.Format(60, FrameRate.Default));
+        Assert.Equal("-00:00:00:01", Timecode.Format(-1, FrameRate.Default));
     }
 
     [Fact]

@@ -212,9 +212,9 @@ public class SceneTests
         }
         foreach (var frame in new[] { 0, 23, 24, 1439, 1440, 86_399, 86_400, 2_073_600, int.MaxValue })
         {
-            Assert.Equal(frame, Read(Timecode.Format(frame, FrameRate.Film), 24));
+            Assert.Equal(frame, Read(Timecode.Format(frame, FrameRate.Default), 24));
         }
-        Assert.Equal("-00:00:01:00", Timecode.Format(-24, FrameRate.Film));
+        Assert.Equal("-00:00:01:00", Timecode.Format(-24, FrameRate.Default));
         Assert.Equal("00:00:01:00", Timecode.Format(30, new(30000, 1001)));
     }
 

@@ -179,7 +179,7 @@ internal sealed class SomeShots(Random dice)
     private SurfaceMap Map() => new((MapSlot)dice.Next(8), Pick<MapSource>(
     [
         new WoodPattern(), new ChecksPattern(), new BricksPattern(), new NoisePattern(),
-        new FilmSource(new string("0123456789abcdefg"[dice.Next(17)], 64), "f.mp4", 4, 4, dice.Next(-1, 60), dice.Next(-1, 2000)),
+        new ClipSource(new string("0123456789abcdefg"[dice.Next(17)], 64), "f.mp4", 4, 4, dice.Next(-1, 60), dice.Next(-1, 2000)),
         new PictureSource(new string("0123456789abcdefg"[dice.Next(17)], 64), "p.png", dice.Next(20_000), 4, (PicturePart)dice.Next(5), (PictureWrap)dice.Next(3)),
     ]), (MapProjection)dice.Next(7));
 

@@ -256,7 +256,7 @@ public class GltfTests
         json["buffers"]![0]!["uri"] = path;
         var file = Path.Combine(inner.FullName, "a.gltf");
         File.WriteAllText(file, json.ToJsonString());
-        var refusal = Assert.Throws<Refusal>(() => Importer.Read(new FileOnDisk(file), new(FrameRate.Film)));
+        var refusal = Assert.Throws<Refusal>(() => Importer.Read(new FileOnDisk(file), new(FrameRate.Default)));
         Assert.Contains("a.gltf", refusal.Message, StringComparison.Ordinal);
         folder.Delete(recursive: true);
     }
@@ -279,7 +279,7 @@ public class GltfTests
         json["buffers"]![0]!["uri"] = "round/a.bin";
         var file = Path.Combine(inner.FullName, "a.gltf");
         File.WriteAllText(file, json.ToJsonString());
-        Imported Read() => Importer.Read(new FileOnDisk(file), new(FrameRate.Film));
+        Imported Read() => Importer.Read(new FileOnDisk(file), new(FrameRate.Default));
         if (isTaken)
         {
             Assert.Single(Read().Shot.Nodes);
@@ -302,7 +302,7 @@ public class GltfTests
     {
         try
         {
-            var shot = Importer.Read(new FilesInMemory("a.gltf", new Dictionary<string, byte[]> { ["a.gltf"] = Encoding.UTF8.GetBytes(text) }), new(FrameRate.Film)).Shot;
+            var shot = Importer.Read(new FilesInMemory("a.gltf", new Dictionary<string, byte[]> { ["a.gltf"] = Encoding.UTF8.GetBytes(text) }), new(FrameRate.Default)).Shot;
             Assert.Equal("", expected);
             Assert.True(shot.Nodes.Length <= 2);
         }
@@ -428,5 +428,5 @@ public class GltfTests
     }
 
     private static Imported Import(byte[] glb, ImportOptions? options = null) =>
-        Importer.Read(new FilesInMemory("gull.glb", new Dictionary<string, byte[]> { ["gull.glb"] = glb }), options ?? new(FrameRate.Film));
+        Importer.Read(new FilesInMemory("gull.glb", new Dictionary<string, byte[]> { ["gull.glb"] = glb }), options ?? new(FrameRate.Default));
 }

@@ -50,7 +50,7 @@ public sealed class MaterialFileTests
         ["glow.webp"] = Picture(2, new(255, 255, 0), SKEncodedImageFormat.Webp),
     };
 
-    private static Imported Import(Dictionary<string, byte[]> files, string main = "a.gltf") => Importer.Read(new FilesInMemory(main, files), new(FrameRate.Film));
+    private static Imported Import(Dictionary<string, byte[]> files, string main = "a.gltf") => Importer.Read(new FilesInMemory(main, files), new(FrameRate.Default));
 
     [Fact]
     public void Materials_of_glTF_come_with_their_pictures_and_everything_that_is_held()
@@ -167,7 +167,7 @@ public sealed class MaterialFileTests
             Assert.Equal([".glb", ".jpg", ".png", ".webp"], Directory.GetFiles(path).Select(f => Path.GetExtension(f)).Order());
             var zip = new MemoryStream();
             ShotZip.Write(zip, imported.Shot, "hull", folder);
-            var back = Importer.Read(new FilesInMemory("hull.shot.zip", new Dictionary<string, byte[]> { ["hull.shot.zip"] = zip.ToArray() }), new(FrameRate.Film));
+            var back = Importer.Read(new FilesInMemory("hull.shot.zip", new Dictionary<string, byte[]> { ["hull.shot.zip"] = zip.ToArray() }), new(FrameRate.Default));
             Assert.Equal(ShotJson.Write(imported.Shot), ShotJson.Write(back.Shot));
             Assert.Equal(imported.Assets.Select(a => a.Name).Order(), back.Assets.Select(a => a.Name).Order());
             var picture = ShotZip.PicturesOf(imported.Shot).First();

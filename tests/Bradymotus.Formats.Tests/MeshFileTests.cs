@@ -15,7 +15,7 @@ public class MeshFileTests
     private const string Ply = "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n";
 
     private static Imported Read(string name, byte[] bytes, params (string Name, string Text)[] beside) =>
-        Importer.Read(new FilesInMemory(name, beside.Select(b => (b.Name, Bytes: Encoding.UTF8.GetBytes(b.Text))).Append((name, bytes)).ToDictionary(f => f.Item1, f => f.Item2)), new(FrameRate.Film));
+        Importer.Read(new FilesInMemory(name, beside.Select(b => (b.Name, Bytes: Encoding.UTF8.GetBytes(b.Text))).Append((name, bytes)).ToDictionary(f => f.Item1, f => f.Item2)), new(FrameRate.Default));
 
     private static Imported Read(string name, string text, params (string Name, string Text)[] beside) => Read(name, Encoding.UTF8.GetBytes(text), beside);
 

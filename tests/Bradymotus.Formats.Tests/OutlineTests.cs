@@ -159,7 +159,7 @@ public sealed class OutlineTests
     }
 
     private static Imported Read(string svg) =>
-        Importer.Read(new FilesInMemory("sign.svg", new Dictionary<string, byte[]> { ["sign.svg"] = Encoding.UTF8.GetBytes(svg) }), new(FrameRate.Film));
+        Importer.Read(new FilesInMemory("sign.svg", new Dictionary<string, byte[]> { ["sign.svg"] = Encoding.UTF8.GetBytes(svg) }), new(FrameRate.Default));
 
     private static double Area(MeshNode node) => Area(((OutlineShape)node.Shape).Path);
 

@@ -44,7 +44,7 @@ public sealed class PointerTests
         Assert.Contains(written.Changed, c => c.Contains("KHR_animation_pointer", StringComparison.Ordinal));
         // What the extension has no name for, or is not written, is said: the coat.
         Assert.Contains(written.Changed, c => c.Contains("Paint stands still", StringComparison.Ordinal));
-        var back = Importer.Read(new FilesInMemory("lit.glb", new Dictionary<string, byte[]> { ["lit.glb"] = written.Bytes }), new(FrameRate.Film));
+        var back = Importer.Read(new FilesInMemory("lit.glb", new Dictionary<string, byte[]> { ["lit.glb"] = written.Bytes }), new(FrameRate.Default));
         Assert.Empty(back.Report.Skipped);
         var (a, b) = (new FrameState(new CompiledShot(shot)), new FrameState(new CompiledShot(back.Shot), back.ToAssets()));
         string Id(string name) => back.Shot.Nodes.FirstOrDefault(n => n.Name == name)?.Id ?? back.Shot.Materials.Single(m => m.Name == name).Id;
@@ -71,7 +71,7 @@ public sealed class PointerTests
         var model = SharpGLTF.Schema2.ModelRoot.ParseGLB(SomeFiles.Gull());
         var animation = model.CreateAnimation("more");
         animation.DangerousCreatePointerChannel("/nodes/0/extensions/KHR_node_visibility/visible", new Dictionary<float, float> { [0] = 0, [1] = 1 }, true, false);
-        var imported = Importer.Read(new FilesInMemory("a.glb", new Dictionary<string, byte[]> { ["a.glb"] = [.. model.WriteGLB(new() { Validation = SharpGLTF.Validation.ValidationMode.Skip })] }), new(FrameRate.Film, "more"));
+        var imported = Importer.Read(new FilesInMemory("a.glb", new Dictionary<string, byte[]> { ["a.glb"] = [.. model.WriteGLB(new() { Validation = SharpGLTF.Validation.ValidationMode.Skip })] }), new(FrameRate.Default, "more"));
         Assert.Contains(imported.Report.Skipped, m => m.Contains("KHR_node_visibility", StringComparison.Ordinal));
     }
 }

@@ -32,8 +32,10 @@ public sealed record Curve
         (Keys, Before, After) = (keys, before, after);
     }
 
+    /// <summary>What the curve does before its first key.</summary>
     public Extrapolation Before { get; init; }
 
+    /// <summary>What the curve does after its last key.</summary>
     public Extrapolation After { get; init; }
 
     /// <summary>The keys, by rising frame.</summary>
@@ -99,6 +101,7 @@ public sealed record Curve
         return isNextNearer ? low + 1 : low;
     }
 
+    /// <summary>The key on exactly this frame, or null.</summary>
     public Key? KeyAt(double frame) => IndexOf(frame) is >= 0 and var i ? Keys[i] : null;
 
     /// <summary>The segment that holds a frame from the first key up to, and without, the last; the index of its first key.</summary>

@@ -7,6 +7,7 @@ namespace Bradymotus.Core.Curves;
 /// <param name="Until">The frame up to which it goes on so (before the keys: down to which), then hold; null is as far as anybody looks.</param>
 public sealed record Extrapolation(ExtrapolationKind Kind = ExtrapolationKind.Hold, int Count = 0, double? Until = null)
 {
+    /// <summary>The value of the end key, for ever.</summary>
     public static Extrapolation Hold { get; } = new();
 }
 

@@ -11,9 +11,13 @@ namespace Bradymotus.Core.Curves;
 [JsonDerivedType(typeof(FreeHandle), "free")]
 public abstract record Handle
 {
+    /// <summary>The one <see cref="AutoHandle"/>.</summary>
     public static Handle Auto { get; } = new AutoHandle();
+    /// <summary>The one <see cref="SmoothHandle"/>.</summary>
     public static Handle Smooth { get; } = new SmoothHandle();
+    /// <summary>The one <see cref="FlatHandle"/>.</summary>
     public static Handle Flat { get; } = new FlatHandle();
+    /// <summary>The one <see cref="StraightHandle"/>.</summary>
     public static Handle Straight { get; } = new StraightHandle();
 }
 
@@ -41,6 +45,8 @@ public sealed record FreeHandle(double Frames, double Value) : Handle;
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<KeySide>))]
 public enum KeySide
 {
+    /// <summary>How the curve arrives, on the side of earlier frames.</summary>
     In,
+    /// <summary>How the curve leaves, on the side of later frames.</summary>
     Out,
 }

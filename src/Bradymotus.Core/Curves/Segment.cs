@@ -6,8 +6,11 @@ namespace Bradymotus.Core.Curves;
 [JsonConverter(typeof(Serialization.SegmentConverter))]
 public abstract record Segment
 {
+    /// <summary>The one <see cref="BezierSegment"/>.</summary>
     public static Segment Bezier { get; } = new BezierSegment();
+    /// <summary>The one <see cref="LinearSegment"/>.</summary>
     public static Segment Linear { get; } = new LinearSegment();
+    /// <summary>The one <see cref="HoldSegment"/>.</summary>
     public static Segment Hold { get; } = new HoldSegment();
 }
 
@@ -35,15 +38,25 @@ public sealed record EaseSegment(
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<EaseFamily>))]
 public enum EaseFamily
 {
+    /// <summary>A quarter of a sine wave.</summary>
     Sine,
+    /// <summary>The second power of the part that has passed.</summary>
     Quad,
+    /// <summary>The third power.</summary>
     Cubic,
+    /// <summary>The fourth power.</summary>
     Quart,
+    /// <summary>The fifth power.</summary>
     Quint,
+    /// <summary>A power of two.</summary>
     Expo,
+    /// <summary>A quarter of a circle.</summary>
     Circ,
+    /// <summary>Goes beyond the end and comes back.</summary>
     Back,
+    /// <summary>Swings about the end, less and less.</summary>
     Elastic,
+    /// <summary>Falls against the end four times, less high each time.</summary>
     Bounce,
 }
 
@@ -51,7 +64,10 @@ public enum EaseFamily
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<EaseDirection>))]
 public enum EaseDirection
 {
+    /// <summary>Slow at the start.</summary>
     In,
+    /// <summary>Slow at the end.</summary>
     Out,
+    /// <summary>Slow at both ends.</summary>
     InOut,
 }

@@ -5,6 +5,7 @@ namespace Bradymotus.Core.Evaluation;
 /// <summary>The axis-aligned box round objects as they stand and are bent on the evaluated frame.</summary>
 public readonly record struct Bounds(Double3 Min, Double3 Max)
 {
+    /// <summary>The middle of the box.</summary>
     public Double3 Centre => (Min + Max) * 0.5;
 
     /// <summary>The box round some objects and all that hangs below them, whether they are seen or not, and what instances and repeaters among them draw.</summary>

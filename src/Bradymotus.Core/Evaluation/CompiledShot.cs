@@ -46,6 +46,7 @@ public sealed class CompiledShot
         Animated = AnimatedOf(Owners);
     }
 
+    /// <summary>The shot that it was made from.</summary>
     public Shot Shot { get; }
 
     /// <summary>The number of channels of all owners together.</summary>
@@ -60,6 +61,7 @@ public sealed class CompiledShot
     /// <summary>The owners that have a curve.</summary>
     internal int[] Animated { get; private set; }
 
+    /// <summary>How many nodes there are.</summary>
     public int NodeCount => Nodes.Length;
 
     /// <summary>The node at a place in the order of evaluation.</summary>

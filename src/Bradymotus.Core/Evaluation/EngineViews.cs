@@ -40,6 +40,10 @@ public sealed record ChangesView(bool Structure, HeadView? Head, NodeView[] Node
 /// <param name="Steps">Those after the revision that was asked for.</param>
 public sealed record HistoryView(int Revision, int Content, string? UndoLabel, string? RedoLabel, StepView[] Steps);
 
+/// <summary>A step of the history, as a list shows it.</summary>
+/// <param name="Revision">Its place in the journal, from 0.</param>
+/// <param name="Content">The revision whose state it shows: after an undo, an earlier one.</param>
+/// <param name="Label">What it did, in a few words.</param>
 public sealed record StepView(int Revision, int Content, string Label);
 
 /// <summary>Values that were set on a frame and not keyed before it was left.</summary>

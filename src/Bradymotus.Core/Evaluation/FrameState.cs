@@ -42,6 +42,7 @@ public sealed class FrameState
         Build(null);
     }
 
+    /// <summary>The shot that is evaluated.</summary>
     public CompiledShot Compiled { get; private set; }
 
     /// <summary>Keeps whole frames, so that they are not worked out again; null keeps none.</summary>
@@ -50,6 +51,7 @@ public sealed class FrameState
     /// <summary>What is kept of the evaluated frame, if anything is.</summary>
     internal KeptFrame? Kept { get; private set; }
 
+    /// <summary>The frame that was evaluated last; not a number before the first.</summary>
     public double Frame { get; private set; } = double.NaN;
 
     /// <summary>The values of all channels, by channel index.</summary>
@@ -97,12 +99,14 @@ public sealed class FrameState
     /// <summary>Values that have been set by hand and are not keyed yet; they take the place of the curve until they are cleared.</summary>
     public IReadOnlyDictionary<int, double> Overrides => _overrides;
 
+    /// <summary>Has a channel show a value in the place of its curve, until <see cref="ClearOverrides"/>; seen with the next evaluation.</summary>
     public void Override(int channel, double value)
     {
         _overrides[channel] = value;
         _dirty.Add(Compiled.OwnerOf(channel));
     }
 
+    /// <summary>Has all channels show their curves again, with the next evaluation.</summary>
     public void ClearOverrides()
     {
         foreach (var channel in _overrides.Keys)

@@ -42,6 +42,7 @@ public sealed class MeshState
     /// <summary>Numbers of its shape are animated: it may be other triangles on another frame.</summary>
     public bool IsRebuilt { get; private set; }
 
+    /// <summary>Whether anything bends it.</summary>
     public bool HasDeformers => !_node.Deformers.IsEmpty;
 
     /// <summary>

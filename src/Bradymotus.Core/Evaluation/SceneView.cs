@@ -14,6 +14,7 @@ public sealed record SceneView(
     HeadView Head, NodeView[] Nodes, MaterialView[] Materials, ChannelSpec[][] Specs, OwnerView[] Owners, Dictionary<string, double[]> Keys, string[] Locked,
         string[] Muted, Layer[] Layers, Sound[] Sounds)
 {
+    /// <summary>What the page needs to know of a shot.</summary>
     public static SceneView Of(CompiledShot compiled)
     {
         var shot = compiled.Shot;
@@ -47,6 +48,7 @@ public sealed record HeadView(
     string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
     int Width, int Height, string? Camera, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, MeantFinding[] Meant)
 {
+    /// <summary>What a shot has besides its objects.</summary>
     public static HeadView Of(Shot shot) => new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
         shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id,
         shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Meant]);
@@ -57,6 +59,7 @@ public sealed record HeadView(
 public sealed record NodeView(
     string Id, string Name, string? Parent, int Index, bool Locked, [property: JsonConverter(typeof(NodeDataConverter))] Node Data)
 {
+    /// <summary>What the page needs to know of one node.</summary>
     public static NodeView Of(CompiledShot compiled, Node node) =>
         new(node.Id, node.Name, node.Parent, compiled.IndexOfNode(node.Id), node.Locked, node with { Channels = null });
 }

@@ -43,8 +43,10 @@ public sealed record Mesh(float[] Positions, float[] Normals, int[] Indices)
     /// <summary>A number that no mesh and no bent shape of the process has had.</summary>
     internal static int NextId() => Interlocked.Increment(ref _made);
 
+    /// <summary>How many vertices there are.</summary>
     public int VertexCount => Positions.Length / 3;
 
+    /// <summary>How many triangles there are.</summary>
     public int TriangleCount => Indices.Length / 3;
 
     /// <summary>The corners of the axis-aligned box round all vertices; zero for an empty mesh.</summary>

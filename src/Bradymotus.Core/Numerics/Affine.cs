@@ -9,8 +9,10 @@ namespace Bradymotus.Core.Numerics;
 [JsonConverter(typeof(Serialization.AffineConverter))]
 public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Origin)
 {
+    /// <summary>Leaves everything where it is.</summary>
     public static Affine Identity => new(Double3.UnitX, Double3.UnitY, Double3.UnitZ, Double3.Zero);
 
+    /// <summary>Moves by a vector.</summary>
     public static Affine Translation(Double3 by) => Identity with { Origin = by };
 
     /// <summary>Turns about the axes, applied to the object in the order given, about axes that stay fixed. Angles in degrees, beyond 360° as well.</summary>
@@ -30,11 +32,13 @@ public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Or
         return new(new(m[0], m[1], m[2]), new(m[3], m[4], m[5]), new(m[6], m[7], m[8]), default);
     }
 
+    /// <summary>Where a point comes to.</summary>
     public Double3 Point(in Double3 p) => new(
         X.X * p.X + Y.X * p.Y + Z.X * p.Z + Origin.X,
         X.Y * p.X + Y.Y * p.Y + Z.Y * p.Z + Origin.Y,
         X.Z * p.X + Y.Z * p.Y + Z.Z * p.Z + Origin.Z);
 
+    /// <summary>What a direction becomes; the origin has no say.</summary>
     public Double3 Vector(in Double3 v) => new(
         X.X * v.X + Y.X * v.Y + Z.X * v.Z,
         X.Y * v.X + Y.Y * v.Y + Z.Y * v.Z,
@@ -53,6 +57,7 @@ public readonly record struct Affine(Double3 X, Double3 Y, Double3 Z, Double3 Or
         }
     }
 
+    /// <summary>How much larger volumes become; below 0 where it mirrors.</summary>
     public double Determinant => Double3.Dot(X, Double3.Cross(Y, Z));
 
     /// <summary>The map back.</summary>

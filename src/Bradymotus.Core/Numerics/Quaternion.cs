@@ -3,8 +3,10 @@ namespace Bradymotus.Core.Numerics;
 /// <summary>A rotation as a quaternion, x, y, z, w as glTF 2.0 has it. One of any length but 0 stands for that of length 1.</summary>
 public readonly record struct Quaternion(double X, double Y, double Z, double W)
 {
+    /// <summary>No rotation.</summary>
     public static Quaternion Identity => new(0, 0, 0, 1);
 
+    /// <summary>The scalar product of all four numbers.</summary>
     public static double Dot(in Quaternion a, in Quaternion b) => a.X * b.X + a.Y * b.Y + a.Z * b.Z + a.W * b.W;
 
     /// <summary>The same rotation with length 1; none where the length is 0 or no number.</summary>
@@ -14,6 +16,7 @@ public readonly record struct Quaternion(double X, double Y, double Z, double W)
         return length > 0 && double.IsFinite(length) ? this * (1 / length) : Identity;
     }
 
+    /// <summary>Each number times a factor; no longer of length 1.</summary>
     public static Quaternion operator *(in Quaternion q, double s) => new(q.X * s, q.Y * s, q.Z * s, q.W * s);
 
     /// <summary>First <paramref name="b"/>, then <paramref name="a"/>, as of maps.</summary>
@@ -26,8 +29,10 @@ public readonly record struct Quaternion(double X, double Y, double Z, double W)
     /// <summary>The turn back, of one with length 1.</summary>
     public Quaternion Conjugate => new(-X, -Y, -Z, W);
 
+    /// <summary>The sum, number by number; no longer of length 1.</summary>
     public static Quaternion operator +(in Quaternion a, in Quaternion b) => new(a.X + b.X, a.Y + b.Y, a.Z + b.Z, a.W + b.W);
 
+    /// <summary>All four numbers negative: the same rotation, the other way round.</summary>
     public static Quaternion operator -(in Quaternion q) => new(-q.X, -q.Y, -q.Z, -q.W);
 
     /// <summary>The way from one rotation to another at even speed, the shorter way round.</summary>

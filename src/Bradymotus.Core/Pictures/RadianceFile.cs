@@ -9,6 +9,7 @@ public static class RadianceFile
     /// <summary>The longest side, and the most pixels.</summary>
     public const int MostSide = 16_384, MostPixels = 1 << 26;
 
+    /// <summary>Whether bytes begin as such a file does.</summary>
     public static bool IsOne(ReadOnlySpan<byte> bytes) => bytes.StartsWith("#?"u8);
 
     /// <summary>Its size, without unpacking it.</summary>

@@ -13,6 +13,7 @@ public sealed record Channel(double Value, Curve? Curve = null, bool Locked = fa
     [JsonIgnore]
     public Curve? ActiveCurve => Muted ? null : Curve;
 
+    /// <summary>Its value on a frame, in its own unit: that of its curve, or the plain one where it has none or is muted.</summary>
     public double Evaluate(double frame) => ActiveCurve is { } curve ? curve.Evaluate(frame) : Value;
 }
 
@@ -43,5 +44,6 @@ public readonly record struct ChannelAddress(string Owner, string Path)
     /// <summary>The same channel in a layer; null is below all layers.</summary>
     public ChannelAddress In(string? layer) => layer is null ? Base : new(Owner, $"{Base.Path}{Scene.Layer.Mark}{layer}");
 
+    /// <inheritdoc/>
     public override string ToString() => $"{Owner}/{Path}";
 }

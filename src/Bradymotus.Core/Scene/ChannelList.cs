@@ -33,10 +33,13 @@ public sealed class ChannelList : IReadOnlyList<ChannelSpec>
     /// <summary>The rotation is a quaternion.</summary>
     internal bool HasQuaternion { get; }
 
+    /// <summary>The channels, in the order in which they are shown.</summary>
     public ImmutableArray<ChannelSpec> Specs { get; }
 
+    /// <summary>How many there are.</summary>
     public int Count => Specs.Length;
 
+    /// <summary>The channel at a place, from 0.</summary>
     public ChannelSpec this[int index] => Specs[index];
 
     /// <summary>The place of a channel, or −1.</summary>
@@ -45,8 +48,10 @@ public sealed class ChannelList : IReadOnlyList<ChannelSpec>
     /// <summary>Whether there is the channel of a path, which may be in a layer.</summary>
     internal bool Has(string path) => IndexOf(path) >= 0 || (path?.IndexOf(Layer.Mark, StringComparison.Ordinal) is >= 0 and var at && IndexOf(path[..at]) >= 0);
 
+    /// <summary>The channel of a path, or null.</summary>
     public ChannelSpec? Find(string path) => IndexOf(path) is >= 0 and var i ? Specs[i] : null;
 
+    /// <inheritdoc/>
     public IEnumerator<ChannelSpec> GetEnumerator() => ((IEnumerable<ChannelSpec>)Specs).GetEnumerator();
 
     IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();

@@ -21,9 +21,14 @@ public sealed record ChannelSpec(
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<ChannelFamily>))]
 public enum ChannelFamily
 {
+    /// <summary>Where it is.</summary>
     Position,
+    /// <summary>How it is turned.</summary>
     Rotation,
+    /// <summary>How large it is.</summary>
     Scale,
+    /// <summary>What shape it has.</summary>
     Shape,
+    /// <summary>How it looks and shines.</summary>
     Look,
 }

@@ -12,10 +12,16 @@ public sealed record Marker(string Id, double Frame, string Name = "", MarkerCol
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<MarkerColor>))]
 public enum MarkerColor
 {
+    /// <summary>Amber.</summary>
     Amber,
+    /// <summary>Teal.</summary>
     Teal,
+    /// <summary>Rose.</summary>
     Rose,
+    /// <summary>Sky blue.</summary>
     Sky,
+    /// <summary>Moss green.</summary>
     Moss,
+    /// <summary>Stone grey.</summary>
     Stone,
 }

@@ -37,6 +37,7 @@ public abstract record Node
     /// </summary>
     public Affine? Offset { get; init; }
 
+    /// <summary>How its rotation is said.</summary>
     public RotationOrder RotationOrder { get; init; }
 
     /// <summary>A locked node cannot be picked or changed in the views.</summary>
@@ -58,6 +59,7 @@ public sealed record GroupNode : Node;
 /// <summary>A shape with a surface.</summary>
 public sealed record MeshNode : Node
 {
+    /// <summary>What it is before anything bends it.</summary>
     public required Shape Shape { get; init; }
 
     /// <summary>The id of its material, or null for plain grey.</summary>
@@ -85,6 +87,7 @@ public sealed record JointNode : Node;
 /// <summary>Something to grab that is not rendered: what hangs below it goes along.</summary>
 public sealed record ControlNode : Node
 {
+    /// <summary>What it looks like.</summary>
     public ControlForm Form { get; init; }
 }
 
@@ -112,15 +115,20 @@ public sealed record RepeatNode : Node
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<ControlForm>))]
 public enum ControlForm
 {
+    /// <summary>A ring lying flat.</summary>
     Ring,
+    /// <summary>The edges of a box.</summary>
     Box,
+    /// <summary>An arrow along Z.</summary>
     Arrow,
+    /// <summary>Three rings.</summary>
     Ball,
 }
 
 /// <summary>Looks along its −Z axis with +Y up.</summary>
 public sealed record CameraNode : Node
 {
+    /// <summary>How it flattens space.</summary>
     public Projection Projection { get; init; }
 
     /// <summary>Whether a perspective camera is told by its angle or by a focal length.</summary>
@@ -133,6 +141,7 @@ public sealed record SunNode : Node;
 /// <summary>A lamp: a ball that shines all round, or along its −Z axis a spot, a rectangle or a disc.</summary>
 public sealed record LampNode : Node
 {
+    /// <summary>How it shines.</summary>
     public LampForm Form { get; init; }
 }
 
@@ -168,6 +177,8 @@ public enum LensKind
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<Projection>))]
 public enum Projection
 {
+    /// <summary>What is farther is smaller.</summary>
     Perspective,
+    /// <summary>What is farther is as large.</summary>
     Orthographic,
 }

@@ -20,8 +20,10 @@ public sealed record Shot
     /// <summary>Of the format; a file that does not say is of the current one.</summary>
     public int Version { get => field == 0 ? CurrentVersion : field; init; }
 
+    /// <summary>What it is called.</summary>
     public required string Name { get; init; }
 
+    /// <summary>Frames a second.</summary>
     public required FrameRate Rate { get; init; }
 
     /// <summary>The frames of the shot.</summary>
@@ -30,6 +32,7 @@ public sealed record Shot
     /// <summary>The frames that play; null is the whole range.</summary>
     public FrameRange? PlayRange { get; init; }
 
+    /// <summary>How large its pictures are, in pixels.</summary>
     public required PictureSize Size { get; init; }
 
     /// <summary>The id of the camera that renders; null is the first one.</summary>
@@ -56,6 +59,7 @@ public sealed record Shot
     /// <summary>In the order in which siblings are listed. A parent may come after its children.</summary>
     public required ImmutableArray<Node> Nodes { get; init; }
 
+    /// <summary>The surfaces that its objects can have.</summary>
     public ImmutableArray<Material> Materials { get => field.IsDefault ? [] : field; init; }
 
     /// <summary>Animation laid over that of the channels, the lowest first.</summary>
@@ -68,7 +72,7 @@ public sealed record Shot
     public static Shot Empty(string name) => new()
     {
         Name = name,
-        Rate = FrameRate.Film,
+        Rate = FrameRate.Default,
         Range = new(0, 47),
         Size = new(1280, 720),
         Nodes = [],
@@ -79,10 +83,13 @@ public sealed record Shot
 
     private OwnerIndex Index => _index.Fits(Nodes, Materials) ? _index : _index = OwnerIndex.Of(Nodes, Materials, _index);
 
+    /// <summary>The node of an id, or null.</summary>
     public Node? FindNode(string? id) => id is not null && Index.NodePlace(id) is >= 0 and var i ? Nodes[i] : null;
 
+    /// <summary>The material of an id, or null.</summary>
     public Material? FindMaterial(string? id) => id is not null && Index.MaterialPlace(id) is >= 0 and var i ? Materials[i] : null;
 
+    /// <summary>The layer of an id, or null.</summary>
     public Layer? FindLayer(string? id)
     {
         foreach (var layer in Layers)
@@ -95,6 +102,7 @@ public sealed record Shot
         return null;
     }
 
+    /// <summary>The sound of an id, or null.</summary>
     public Sound? FindSound(string? id)
     {
         foreach (var sound in Sounds)
@@ -380,6 +388,7 @@ public readonly record struct PictureSize(int Width, int Height)
     /// <summary>The longest side that is rendered.</summary>
     public const int MostPixels = 16384;
 
+    /// <summary>Width by height.</summary>
     [JsonIgnore]
     public double Aspect => (double)Width / Height;
 
@@ -406,6 +415,7 @@ public readonly record struct PictureSize(int Width, int Height)
         return size;
     }
 
+    /// <inheritdoc/>
     public override string ToString() => $"{Width}×{Height}";
 }
 

@@ -403,10 +403,10 @@ public static class ShotRules
             {
                 throw new Refusal($"The normal map of “{material.Name}” has to be a picture: use a pattern as bump.");
             }
-            if (map.Source is FilmSource film)
+            if (map.Source is ClipSource film)
             {
                 ValidatePicture(new(film.Asset, film.Name, film.Width, film.Height), $"the material “{material.Name}”");
-                if (!(film.FramesPerSecond is > 0 and <= 1000 && film.Seconds is >= 0 and <= FilmSource.MostSeconds))
+                if (!(film.FramesPerSecond is > 0 and <= 1000 && film.Seconds is >= 0 and <= ClipSource.MostSeconds))
                 {
                     throw new Refusal($"The film “{film.Name}” of the material “{material.Name}” cannot have {film.FramesPerSecond} frames a second for {film.Seconds} seconds.");
                 }

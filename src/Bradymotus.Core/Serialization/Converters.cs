@@ -14,6 +14,7 @@ public sealed class CamelCaseEnumConverter<T>() : JsonStringEnumConverter<T>(Jso
 /// <summary><c>"bezier"</c>, <c>"linear"</c>, <c>"hold"</c>, or <c>{"ease": FAMILY, "direction": …}</c>.</summary>
 public sealed class SegmentConverter : JsonConverter<Segment>
 {
+    /// <inheritdoc/>
     public override Segment Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options)
     {
         if (reader.TokenType == JsonTokenType.StartObject)
@@ -30,6 +31,7 @@ public sealed class SegmentConverter : JsonConverter<Segment>
         };
     }
 
+    /// <inheritdoc/>
     public override void Write(Utf8JsonWriter writer, Segment value, JsonSerializerOptions options)
     {
         switch (value)
@@ -53,9 +55,11 @@ public sealed class SegmentConverter : JsonConverter<Segment>
 /// <summary>A channel address as one string, <c>owner/path</c>.</summary>
 public sealed class ChannelAddressConverter : JsonConverter<ChannelAddress>
 {
+    /// <inheritdoc/>
     public override ChannelAddress Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
         ChannelAddress.Parse(reader.GetString() ?? "");
 
+    /// <inheritdoc/>
     public override void Write(Utf8JsonWriter writer, ChannelAddress value, JsonSerializerOptions options) =>
         writer.WriteStringValue(value.ToString());
 }
@@ -63,6 +67,7 @@ public sealed class ChannelAddressConverter : JsonConverter<ChannelAddress>
 /// <summary>A map as sixteen numbers, column-major, as glTF 2.0 has it; the fourth row must be 0, 0, 0, 1.</summary>
 public sealed class AffineConverter : JsonConverter<Affine>
 {
+    /// <inheritdoc/>
     public override Affine Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options)
     {
         Span<double> m = stackalloc double[16];
@@ -79,6 +84,7 @@ public sealed class AffineConverter : JsonConverter<Affine>
             : throw new JsonException("an offset is sixteen numbers, column by column, with 0, 0, 0, 1 as the last row");
     }
 
+    /// <inheritdoc/>
     public override void Write(Utf8JsonWriter writer, Affine value, JsonSerializerOptions options)
     {
         Span<double> m = stackalloc double[16];
@@ -97,9 +103,11 @@ public sealed class MapsConverter : JsonConverter<SurfaceMap[]>
 {
     private static JsonTypeInfo<SurfaceMap[]> Info => (JsonTypeInfo<SurfaceMap[]>)ShotJson.Options.GetTypeInfo(typeof(SurfaceMap[]));
 
+    /// <inheritdoc/>
     public override SurfaceMap[]? Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
         JsonSerializer.Deserialize(ref reader, Info);
 
+    /// <inheritdoc/>
     public override void Write(Utf8JsonWriter writer, SurfaceMap[] value, JsonSerializerOptions options) => JsonSerializer.Serialize(writer, value, Info);
 }
 
@@ -108,8 +116,10 @@ public sealed class NodeDataConverter : JsonConverter<Node>
 {
     private static JsonTypeInfo<Node> Info => (JsonTypeInfo<Node>)ShotJson.Options.GetTypeInfo(typeof(Node));
 
+    /// <inheritdoc/>
     public override Node? Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
         JsonSerializer.Deserialize(ref reader, Info);
 
+    /// <inheritdoc/>
     public override void Write(Utf8JsonWriter writer, Node value, JsonSerializerOptions options) => JsonSerializer.Serialize(writer, value, Info);
 }

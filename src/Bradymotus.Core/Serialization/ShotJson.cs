@@ -9,6 +9,7 @@ using Bradymotus.Core.Scene;
 namespace Bradymotus.Core.Serialization;
 
 // Metadata only: the fast way of writing would not ask what is plain.
+/// <summary>What is needed to read and write shots and edits as JSON, made at the build.</summary>
 [JsonSourceGenerationOptions(
     GenerationMode = JsonSourceGenerationMode.Metadata,
     PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
@@ -46,6 +47,7 @@ public static class ShotJson
     /// <summary>For files that people may read.</summary>
     public static JsonSerializerOptions Indented { get; } = Make(indented: true);
 
+    /// <summary>As JSON text, with what has its default left out.</summary>
     public static string Write<T>(T value, bool indented = false) =>
         JsonSerializer.Serialize(value, Info<T>(indented ? Indented : Options));
 

@@ -16,9 +16,11 @@ public sealed unsafe record MorphDeformer : Deformer
     /// <summary>The names of the targets, in the order in which the mesh has them.</summary>
     public ImmutableArray<string> Targets { get => field.IsDefault ? [] : field; init; }
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override string Label => "Morph targets";
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels =>
         Specs.GetValue(ImmutableCollectionsMarshal.AsArray(Targets)!, targets => new(SpecsOf(targets))).Value;
@@ -26,8 +28,10 @@ public sealed unsafe record MorphDeformer : Deformer
     /// <summary>A weight of 1 is the whole target, −1 its opposite.</summary>
     public override string ChannelPath(string name) => $"morph.{name}";
 
+    /// <inheritdoc/>
     public override bool IsIdle(ReadOnlySpan<double> values) => values.IndexOfAnyExcept(0) < 0;
 
+    /// <inheritdoc/>
     public override void Apply(in Deformation shape)
     {
         var most = Math.Min(shape.Values.Length, shape.Rest.Targets.Length);

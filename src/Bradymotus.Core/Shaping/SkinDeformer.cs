@@ -19,14 +19,18 @@ public sealed unsafe record SkinDeformer : Deformer
     /// <summary>From the mesh to each joint in the bind pose, as sixteen numbers; none is the identity for all.</summary>
     public ImmutableArray<Affine> Binds { get => field.IsDefault ? [] : field; init; }
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override string Label => "Skin";
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => [];
 
+    /// <inheritdoc/>
     public override bool IsIdle(ReadOnlySpan<double> values) => false;
 
+    /// <inheritdoc/>
     public override void Apply(in Deformation shape)
     {
         if (shape.Rest.Weights is not { } skin || 16 * (skin.Highest + 1) > shape.Joints.Length)

@@ -10,14 +10,18 @@ public sealed record SquashDeformer : Deformer
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [new("amount", "Squash", ChannelFamily.Shape, "", 0, -0.95, 10)];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override string Label => "Squash and stretch";
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;
 
+    /// <inheritdoc/>
     public override void Apply(in Deformation shape)
     {
         Span<float> positions = shape.Positions, normals = shape.Normals;

@@ -16,14 +16,18 @@ public sealed unsafe record TwistDeformer : Deformer
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [new("angle", "Twist", ChannelFamily.Shape, "°", 0, Step: 0.5)];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override string Label => "Twist";
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     public override bool IsIdle(ReadOnlySpan<double> values) => values[0] == 0;
 
+    /// <inheritdoc/>
     public override void Apply(in Deformation shape)
     {
         Span<float> positions = shape.Positions, normals = shape.Normals;

@@ -9,9 +9,11 @@ public readonly record struct FrameRange(int First, int Last)
     /// <summary>The longest range that is taken, so that a slip of the finger does not fill a disk.</summary>
     public const int MostFrames = 1_000_000;
 
+    /// <summary>How many frames there are, first and last included.</summary>
     [JsonIgnore]
     public int Count => Last - First + 1;
 
+    /// <summary>Whether a frame lies within it, ends included.</summary>
     public bool Contains(double frame) => frame >= First && frame <= Last;
 
     /// <exception cref="Refusal">The range runs backwards or is too long.</exception>
@@ -27,5 +29,6 @@ public readonly record struct FrameRange(int First, int Last)
         }
     }
 
+    /// <inheritdoc/>
     public override string ToString() => string.Create(CultureInfo.InvariantCulture, $"{First}–{Last}");
 }

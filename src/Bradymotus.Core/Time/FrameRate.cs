@@ -7,8 +7,8 @@ namespace Bradymotus.Core.Time;
 [method: JsonConstructor]
 public readonly record struct FrameRate(int Numerator, int Denominator = 1)
 {
-    /// <summary>24 frames a second, as film.</summary>
-    public static FrameRate Film => new(24);
+    /// <summary>24 frames a second: what a new shot has.</summary>
+    public static FrameRate Default => new(24);
 
     /// <summary>The rate of so many frames a second: whole, over 1001 (23.976, 29.97, 59.94), or to the thousandth.</summary>
     /// <exception cref="Refusal">It is not between 1 and 1000.</exception>
@@ -27,6 +27,7 @@ public readonly record struct FrameRate(int Numerator, int Denominator = 1)
         return Math.Abs(framesPerSecond - ntsc / 1.001) < 0.005 ? new(1000 * ntsc, 1001) : new((int)Math.Round(1000 * framesPerSecond), 1000);
     }
 
+    /// <summary>As one number.</summary>
     [JsonIgnore]
     public double FramesPerSecond => (double)Numerator / Denominator;
 
@@ -45,6 +46,7 @@ public readonly record struct FrameRate(int Numerator, int Denominator = 1)
         }
     }
 
+    /// <inheritdoc/>
     public override string ToString() => Denominator == 1
         ? Numerator.ToString(CultureInfo.InvariantCulture)
         : string.Create(CultureInfo.InvariantCulture, $"{Numerator}/{Denominator}");

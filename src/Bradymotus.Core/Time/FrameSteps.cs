@@ -6,8 +6,10 @@ namespace Bradymotus.Core.Time;
 /// <summary>The frames of a render: a range and a step, written <c>A-B</c>, <c>A-B/STEP</c> or <c>A</c>.</summary>
 public readonly partial record struct FrameSteps(FrameRange Range, int Step = 1)
 {
+    /// <summary>How many frames there are.</summary>
     public int Count => (Range.Count - 1) / Step + 1;
 
+    /// <summary>The frames, from the first.</summary>
     public IEnumerable<int> Frames()
     {
         for (var frame = (long)Range.First; frame <= Range.Last; frame += Step)
@@ -39,6 +41,7 @@ public readonly partial record struct FrameSteps(FrameRange Range, int Step = 1)
         return new FrameSteps(range, step);
     }
 
+    /// <inheritdoc/>
     public override string ToString() => Step == 1
         ? string.Create(CultureInfo.InvariantCulture, $"{Range.First}-{Range.Last}")
         : string.Create(CultureInfo.InvariantCulture, $"{Range.First}-{Range.Last}/{Step}");

@@ -48,7 +48,7 @@ internal sealed class MapSet
 
     /// <param name="value">The values of the channels of the material.</param>
     internal static MapSet? Of(Material material, Textures textures, Func<string, double> value) =>
-        material.Maps.All(m => m.Source is FilmSource) ? null : new([.. material.Maps.Where(m => m.Source is not FilmSource).Select(m => new Map(m, textures, value))]);
+        material.Maps.All(m => m.Source is ClipSource) ? null : new([.. material.Maps.Where(m => m.Source is not ClipSource).Select(m => new Map(m, textures, value))]);
 
     /// <summary>It says how much light passes.</summary>
     internal bool HasOpacity => Array.Exists(_maps, m => m.Slot == MapSlot.Opacity);

@@ -68,21 +68,21 @@ internal static class RenderEndpoints
             return TypedResults.Bytes(small, "image/png");
         }).WithName("SmallFrame");
 
-        renders.MapGet("/{id}/sound", async Task<Results<FileStreamHttpResult, NoContent>> (string id, Film film, CancellationToken cancel) =>
+        renders.MapGet("/{id}/sound", async Task<Results<FileStreamHttpResult, NoContent>> (string id, FilmEncoder film, CancellationToken cancel) =>
             await film.SoundAsync(id, cancel) is { } sound ? TypedResults.Stream(sound, "audio/wav") : TypedResults.NoContent()).WithName("RenderedSound");
 
-        renders.MapPost("/{id}/film", async (string id, FilmRequest request, Film film, CancellationToken cancel) =>
+        renders.MapPost("/{id}/film", async (string id, FilmRequest request, FilmEncoder film, CancellationToken cancel) =>
         {
             var format = FilmFormat.Of("." + request.Format);
             var (_, held) = await film.MakeAsync(id, request.Times, format, cancel);
             return new FilmView($"/api/renders/{id}/film{format.Ending}", held);
         }).WithName("MakeFilm");
 
-        renders.MapGet("/{id}/film", (string id, RenderStore store, Film film, CancellationToken cancel) => FilmAsync(id, FilmFormat.Mp4.Ending, store, film, cancel)).WithName("FetchMp4");
+        renders.MapGet("/{id}/film", (string id, RenderStore store, FilmEncoder film, CancellationToken cancel) => FilmAsync(id, FilmFormat.Mp4.Ending, store, film, cancel)).WithName("FetchMp4");
 
         renders.MapGet("/{id}/film{ending}", FilmAsync).WithName("FetchFilm");
 
-        static async Task<PhysicalFileHttpResult> FilmAsync(string id, string ending, RenderStore store, Film film, CancellationToken cancel)
+        static async Task<PhysicalFileHttpResult> FilmAsync(string id, string ending, RenderStore store, FilmEncoder film, CancellationToken cancel)
         {
             var row = await store.GetAsync(id, cancel);
             var format = FilmFormat.All.FirstOrDefault(f => f.Ending == ending) ?? throw new Store.NotFoundException("film", id + ending);

@@ -32,7 +32,7 @@ export type MaterialView = Schemas['MaterialView'];
 /** What a map shows when it is a picture. */
 export type Picture = Omit<Schemas['MapSourcePictureSource'], '$type'> & { kind: 'picture' };
 /** What a map shows when it is a film. */
-export type Film = Omit<Schemas['MapSourceFilmSource'], 'kind'> & { kind: 'film' };
+export type Film = Omit<Schemas['MapSourceClipSource'], 'kind'> & { kind: 'film' };
 /** A picture or a pattern on a surface, as the shot file has it. */
 export type SurfaceMap = Omit<Schemas['SurfaceMap'], 'source' | 'projection'> & {
   source: Picture | Film | { kind: 'wood' | 'checks' | 'bricks' | 'noise' };

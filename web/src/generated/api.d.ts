@@ -784,7 +784,9 @@ export interface components {
          * @example null
          */
         Curve: {
+            /** @description What the curve does before its first key. */
             before?: components["schemas"]["Extrapolation"];
+            /** @description What the curve does after its last key. */
             after?: components["schemas"]["Extrapolation"];
             /** @description The keys, by rising frame. */
             keys: components["schemas"]["Key"][];
@@ -1027,15 +1029,18 @@ export interface components {
              * @default true
              */
             joined: boolean;
-            /** @description How a key goes to the next one. In JSON `"bezier"`, `"linear"`, `"hold"`, or an object that names an easing. */
+            /** @description How it goes to the next key. */
             segment?: unknown;
+            /** @description How the curve arrives, where it arrives on a Bézier segment. */
             in?: components["schemas"]["Handle"];
+            /** @description How the curve leaves, where it leaves on a Bézier segment. */
             out?: components["schemas"]["Handle"];
         };
         /** @description How new keys of a shot are. */
         KeyStyle: {
-            /** @description How a key goes to the next one. In JSON `"bezier"`, `"linear"`, `"hold"`, or an object that names an easing. */
+            /** @description The segment that begins at a new key. */
             segment?: unknown;
+            /** @description Both handles of a new key. */
             handle?: components["schemas"]["Handle"];
         };
         /**
@@ -1097,7 +1102,7 @@ export interface components {
          */
         MapSlot: "color" | "roughness" | "metallic" | "normal" | "bump" | "emission" | "opacity";
         /** @description What a map shows. */
-        MapSource: components["schemas"]["MapSourcePictureSource"] | components["schemas"]["MapSourceFilmSource"] | components["schemas"]["MapSourceWoodPattern"] | components["schemas"]["MapSourceChecksPattern"] | components["schemas"]["MapSourceBricksPattern"] | components["schemas"]["MapSourceNoisePattern"];
+        MapSource: components["schemas"]["MapSourcePictureSource"] | components["schemas"]["MapSourceClipSource"] | components["schemas"]["MapSourceWoodPattern"] | components["schemas"]["MapSourceChecksPattern"] | components["schemas"]["MapSourceBricksPattern"] | components["schemas"]["MapSourceNoisePattern"];
         /** @description Rows of bricks with mortar between them, every other row shifted: four rows to one up. */
         MapSourceBricksPattern: {
             /** @enum {string} */
@@ -1109,7 +1114,7 @@ export interface components {
             kind?: "checks";
         };
         /** @description A film for reference: an asset beside the shot. The stage shows it frame by frame with the shot; pictures that are rendered have nothing of it. */
-        MapSourceFilmSource: {
+        MapSourceClipSource: {
             /** @enum {string} */
             kind?: "film";
             /** @description The SHA-256 of its bytes, in lower-case hexadecimal digits. */
@@ -1226,6 +1231,7 @@ export interface components {
         NodeCameraNode: {
             /** @enum {string} */
             kind?: "camera";
+            /** @description How it flattens space. */
             projection?: components["schemas"]["Projection"];
             /** @description Whether a perspective camera is told by its angle or by a focal length. */
             lens?: components["schemas"]["LensKind"];
@@ -1236,6 +1242,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1253,6 +1260,7 @@ export interface components {
         NodeControlNode: {
             /** @enum {string} */
             kind?: "control";
+            /** @description What it looks like. */
             form?: components["schemas"]["ControlForm"];
             /** @description Unique in the shot among nodes and materials; never changes. */
             id: string;
@@ -1261,6 +1269,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1285,6 +1294,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1311,6 +1321,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1335,6 +1346,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1352,6 +1364,7 @@ export interface components {
         NodeLampNode: {
             /** @enum {string} */
             kind?: "lamp";
+            /** @description How it shines. */
             form?: components["schemas"]["LampForm"];
             /** @description Unique in the shot among nodes and materials; never changes. */
             id: string;
@@ -1360,6 +1373,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1377,6 +1391,7 @@ export interface components {
         NodeMeshNode: {
             /** @enum {string} */
             kind?: "mesh";
+            /** @description What it is before anything bends it. */
             shape: components["schemas"]["Shape"];
             /** @description The id of its material, or null for plain grey. */
             material?: null | string;
@@ -1393,6 +1408,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1422,6 +1438,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1446,6 +1463,7 @@ export interface components {
             /** @description The id of the node it hangs under, or null. */
             parent?: null | string;
             offset?: null | components["schemas"]["Affine"];
+            /** @description How its rotation is said. */
             rotationOrder?: components["schemas"]["RotationOrder"];
             /** @description A locked node cannot be picked or changed in the views. */
             locked?: boolean;
@@ -1604,14 +1622,25 @@ export interface components {
         };
         /** @description What shall be rendered. */
         RenderOrder: {
+            /** @description Whose newest state is rendered; later edits change nothing of it. */
             shotId: string;
+            /** @description `A`, `A-B` or `A-B/STEP`, at most 20,000 frames. */
             frames: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description In pixels, 1 to int PictureSize.MostPixels.
+             */
             width: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description In pixels, as the width.
+             */
             height: number;
+            /** @description `draft`, `preview` or `final`. */
             quality: string;
+            /** @description Its name or id; null is the shot's own. */
             camera?: null | string;
+            /** @description How the pictures are called, a run of # for the number of the frame; null is `shot_####.png`. */
             fileName?: null | string;
         };
         /** @description A rendered sequence. Of two views of one, that with the larger Version was read later and knows more. */

@@ -16,6 +16,7 @@ public sealed record ChannelKeys(ChannelAddress Address, ImmutableArray<Key> Key
 /// <summary>Sets static values. Refused for a channel with a curve, where the value would not show.</summary>
 public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var builder = new ShotBuilder(shot);
@@ -34,6 +35,7 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
         return builder.ToShot();
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) =>
         Values.Count == 1 ? $"Set {Names.Of(before, Values[0].Address)}" : $"Set {Plural(Values.Count, "value")}";
 }
@@ -41,6 +43,7 @@ public sealed record SetValues(IReadOnlyList<ChannelValue> Values) : Edit
 /// <summary>Locks channels, or unlocks them: the values and keys of those that are locked stay as they are.</summary>
 public sealed record LockChannels(IReadOnlyList<ChannelAddress> Channels, bool Locked = true) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var builder = new ShotBuilder(shot);
@@ -51,6 +54,7 @@ public sealed record LockChannels(IReadOnlyList<ChannelAddress> Channels, bool L
         return builder.ToShot();
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"{(Locked ? "Lock" : "Unlock")} {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
 }
 
@@ -58,6 +62,7 @@ public sealed record LockChannels(IReadOnlyList<ChannelAddress> Channels, bool L
 /// <param name="Frame">The frame whose values stay; null keeps the static values that there are.</param>
 public sealed record MuteChannels(IReadOnlyList<ChannelAddress> Channels, bool Muted = true, double? Frame = null) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frame ?? 0);
@@ -74,6 +79,7 @@ public sealed record MuteChannels(IReadOnlyList<ChannelAddress> Channels, bool M
         return builder.ToShot();
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"{(Muted ? "Mute" : "Unmute")} {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
 
     /// <summary>The shot without the curves that have no say.</summary>

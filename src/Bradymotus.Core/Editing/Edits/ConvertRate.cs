@@ -10,6 +10,7 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Snap">Puts keys on whole frames, where two of one channel do not fall on one.</param>
 public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         Rate.Validate();
@@ -68,5 +69,6 @@ public sealed record ConvertRate(Time.FrameRate Rate, bool Snap = false) : Edit
         }
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Convert to {Rate} frames a second";
 }

@@ -6,6 +6,7 @@ namespace Bradymotus.Core.Editing;
 /// <summary>Makes loops close in value and speed; see <see cref="CurveTools.Seamless"/>. Refused where a curve does not repeat.</summary>
 public sealed record MakeSeamless(IReadOnlyList<ChannelAddress> Channels) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Channels, a => a, (curve, address) =>
     {
         var made = CurveTools.Seamless(curve ?? throw new Refusal($"{Names.Of(shot, address)} has no keys: key it first."));
@@ -13,6 +14,7 @@ public sealed record MakeSeamless(IReadOnlyList<ChannelAddress> Channels) : Curv
             $"{Names.Of(shot, address)} does not repeat: say first, at the tag beside its last key, that it loops.");
     }, cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => "Make a loop seamless";
 }
 
@@ -22,6 +24,7 @@ public sealed record MakeSeamless(IReadOnlyList<ChannelAddress> Channels) : Curv
 /// <param name="Last">Keys after it stay; null is to the end.</param>
 public sealed record SimplifyKeys(IReadOnlyList<ChannelAddress> Channels, double Tolerance, double? First = null, double? Last = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Tolerance, First ?? 0, Last ?? 0);
@@ -29,6 +32,7 @@ public sealed record SimplifyKeys(IReadOnlyList<ChannelAddress> Channels, double
             : CurveFitting.Simplify(curve, Tolerance, First ?? double.NegativeInfinity, Last ?? double.PositiveInfinity), cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Simplify {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
 }
 
@@ -36,6 +40,7 @@ public sealed record SimplifyKeys(IReadOnlyList<ChannelAddress> Channels, double
 /// <param name="Step">Frames from key to key.</param>
 public sealed record BakeKeys(IReadOnlyList<ChannelAddress> Channels, double First, double Last, double Step = 1) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(First, Last, Step);
@@ -46,6 +51,7 @@ public sealed record BakeKeys(IReadOnlyList<ChannelAddress> Channels, double Fir
         }, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Bake frames {CurveRules.Number(First)} to {CurveRules.Number(Last)}";
 }
 
@@ -53,6 +59,7 @@ public sealed record BakeKeys(IReadOnlyList<ChannelAddress> Channels, double Fir
 /// <param name="Strength">0 to 1.</param>
 public sealed record SmoothKeys(IReadOnlyList<KeyAddress> Keys, double Strength = 1) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Strength);
@@ -61,15 +68,18 @@ public sealed record SmoothKeys(IReadOnlyList<KeyAddress> Keys, double Strength 
             : throw new Refusal("The strength of smoothing is a number from 0 to 1.");
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Smooth {Plural(Keys.Count, "key")}";
 }
 
 /// <summary>Removes the keys without which nothing changes; a channel that never moves keeps its value and no key.</summary>
 public sealed record RemoveIdleKeys(IReadOnlyList<ChannelAddress> Channels) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) =>
         ForChannels(shot, Channels, a => a, (curve, _) => curve is null ? null : CurveEdits.RemoveKeys(curve, CurveTools.IdleKeys(curve)), cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => "Remove keys that do nothing";
 }
 
@@ -79,6 +89,7 @@ public sealed record RemoveIdleKeys(IReadOnlyList<ChannelAddress> Channels) : Cu
 /// <param name="Seed">The same seed shakes in the same way.</param>
 public sealed record AddNoise(IReadOnlyList<ChannelAddress> Channels, double First, double Last, double Strength, double Rate, int Seed = 1) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(First, Last, Strength, Rate);
@@ -92,6 +103,7 @@ public sealed record AddNoise(IReadOnlyList<ChannelAddress> Channels, double Fir
         }, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Add noise to {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
 }
 
@@ -99,9 +111,11 @@ public sealed record AddNoise(IReadOnlyList<ChannelAddress> Channels, double Fir
 /// <param name="Map">New frames to old ones.</param>
 public sealed record Retime(IReadOnlyList<ChannelAddress> Channels, Curve Map) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) =>
         ForChannels(shot, Channels, a => a, (curve, _) => curve is null ? null : CurveTools.Retime(curve, Map), cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Retime {(Channels.Count == 1 ? Names.Of(before, Channels[0]) : Plural(Channels.Count, "channel"))}";
 }
 
@@ -109,8 +123,10 @@ public sealed record Retime(IReadOnlyList<ChannelAddress> Channels, Curve Map) :
 /// <param name="Keys">The keys that they leave.</param>
 public sealed record EasesToHandles(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, Keys, CurveTools.EasesToHandles, cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => "Turn easings into handles";
 }
 
@@ -119,7 +135,9 @@ public sealed record EasesToHandles(IReadOnlyList<KeyAddress> Keys) : CurveEdit
 /// <param name="Shape">From frame 0 to 1.</param>
 public sealed record ShapeSegments(IReadOnlyList<KeyAddress> Keys, Curve Shape) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, Keys, (curve, chosen) => CssEasing.Apply(curve, chosen, Shape), cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Shape {Plural(Keys.Count, "segment")}";
 }

@@ -111,11 +111,13 @@ public abstract record Edit
 /// <param name="Edits">In order.</param>
 public sealed record Batch(string Label, IReadOnlyList<Edit> Edits) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => Edits.Aggregate(shot, (s, e) =>
     {
         cancel.ThrowIfCancellationRequested();
         return e.Apply(s, cancel);
     });
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Label;
 }

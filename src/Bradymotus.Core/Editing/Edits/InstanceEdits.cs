@@ -8,11 +8,13 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Prefix">The ids of the instances are this, a hyphen, and a number, in the order of <paramref name="Ids"/>.</param>
 public sealed record AddInstances(IReadOnlyList<string> Ids, string Prefix) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         return Instances.Put(shot, Ids, Prefix, n => (n, Instances.Place(n.Channels), n is InstanceNode ? n.Follows : null), cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Ids.Count == 1 ? $"Add an instance of {before.FindNode(Ids[0])?.Name}" : $"Add {Plural(Ids.Count, "instance")}";
 }
 
@@ -22,6 +24,7 @@ public sealed record AddInstances(IReadOnlyList<string> Ids, string Prefix) : Ed
 /// <param name="Prefix">The ids of the instances are this, a hyphen, and a number, in the order of <paramref name="On"/>.</param>
 public sealed record PlaceInstances(string Of, IReadOnlyList<string> On, string Prefix) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var of = shot.Node(Of);
@@ -33,6 +36,7 @@ public sealed record PlaceInstances(string Of, IReadOnlyList<string> On, string 
         }, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Put {Plural(On.Count, "instance")} of {before.FindNode(Of)?.Name}";
 }
 
@@ -44,6 +48,7 @@ public sealed record PlaceInstances(string Of, IReadOnlyList<string> On, string 
 /// <param name="Frame">The frame for what cannot stay keyed.</param>
 public sealed record MakeReal(IReadOnlyList<string> Ids, string Prefix, double Frame) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frame);
@@ -67,15 +72,18 @@ public sealed record MakeReal(IReadOnlyList<string> Ids, string Prefix, double F
             : shot with { Nodes = [.. shot.Nodes.Select(n => n with { Channels = Instances.OrNone(shot.ChannelsWithFollowed(n)), Follows = null })] }, made);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Ids.Count == 1 ? $"Make {before.FindNode(Ids[0])?.Name} a copy of its own" : $"Make copies of {Plural(Ids.Count, "object")}";
 }
 
 /// <summary>Gives nodes that follow others the channels that they follow as their own, keys and all.</summary>
 public sealed record Unfollow(IReadOnlyList<string> Ids) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) =>
         shot.WithAll(Ids.Distinct().Select(shot.Node).Select(node => node.Follows is null ? node : node with { Channels = Instances.OrNone(shot.ChannelsWithFollowed(node)), Follows = null }));
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Let {(Ids.Count == 1 ? before.FindNode(Ids[0])?.Name : Plural(Ids.Count, "object"))} move by itself";
 }
 

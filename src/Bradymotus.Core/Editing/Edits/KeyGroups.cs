@@ -39,13 +39,16 @@ public sealed class KeyGroups(IReadOnlyList<KeyAddress> keys) : IReadOnlyList<Ke
 {
     private IReadOnlyList<KeyGroup>? _groups;
 
+    /// <summary>How many keys there are.</summary>
     public int Count => keys.Count;
 
+    /// <summary>The key at a place of the list, from 0.</summary>
     public KeyAddress this[int index] => keys[index];
 
     /// <summary>By channel, in the order in which these come first.</summary>
     internal IReadOnlyList<KeyGroup> Groups => _groups ??= Of(keys);
 
+    /// <inheritdoc/>
     public IEnumerator<KeyAddress> GetEnumerator() => keys.GetEnumerator();
 
     IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();

@@ -7,22 +7,26 @@ namespace Bradymotus.Core.Editing;
 /// <param name="At">How many lie below it; null puts it on top.</param>
 public sealed record AddLayer(Layer Layer, int? At = null) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => At is { } at && (at < 0 || at > shot.Layers.Length)
         ? throw new Refusal($"There is no place {at} for a layer: the shot has {shot.Layers.Length}.")
         : shot with { Layers = shot.Layers.Insert(At ?? shot.Layers.Length, Layer ?? throw new Refusal("A layer is missing: give it an id and a name.")) };
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Add the layer {Layer.Name}";
 }
 
 /// <summary>Removes a layer with everything that is keyed in it.</summary>
 public sealed record RemoveLayer(string Layer) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var layer = Layers.Free(shot, Layer);
         return Layers.WithoutChannels(shot, l => l == Layer) with { Layers = shot.Layers.Remove(layer) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Remove the layer {before.FindLayer(Layer)?.Name}";
 }
 
@@ -30,12 +34,14 @@ public sealed record RemoveLayer(string Layer) : Edit
 /// <param name="Layer">With the id of the layer; its channels are left aside.</param>
 public sealed record SetLayer(Layer Layer) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var old = shot.Layer((Layer ?? throw new Refusal("A layer is missing: give it an id and a name.")).Id);
         return shot with { Layers = shot.Layers.Replace(old, Layer with { Channels = old.Channels }) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before)
     {
         var old = before.FindLayer(Layer.Id);
@@ -51,6 +57,7 @@ public sealed record SetLayer(Layer Layer) : Edit
 /// <param name="To">How many lie below it afterwards.</param>
 public sealed record MoveLayer(string Layer, int To) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var layer = shot.Layer(Layer);
@@ -59,6 +66,7 @@ public sealed record MoveLayer(string Layer, int To) : Edit
             : throw new Refusal($"There is no place {To} for a layer: the shot has {shot.Layers.Length}.");
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Move the layer {before.FindLayer(Layer)?.Name}";
 }
 
@@ -68,6 +76,7 @@ public sealed record MoveLayer(string Layer, int To) : Edit
 /// </summary>
 public sealed record MergeLayer(string Layer) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var layer = Layers.Free(shot, Layer);
@@ -82,12 +91,14 @@ public sealed record MergeLayer(string Layer) : Edit
         return Layers.Merged(shot, layer, below, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Merge the layer {before.FindLayer(Layer)?.Name} down";
 }
 
 /// <summary>Puts what all layers do into the channels themselves, and removes the layers. What is muted, or not among those that are solo, is lost.</summary>
 public sealed record BakeLayers : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         foreach (var layer in shot.Layers)
@@ -97,5 +108,6 @@ public sealed record BakeLayers : Edit
         return Layers.Baked(shot, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => "Bake all layers";
 }

@@ -7,17 +7,20 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Like">The id of a material to look like: its channels are taken over, keys and all, and its maps. Null starts from what is given.</param>
 public sealed record AddMaterial(Material Material, string? Like = null) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
         Materials = shot.Materials.Add(Like is null ? Material : Material with { Channels = shot.Material(Like).Channels, Maps = shot.Material(Like).Maps }),
     };
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Add material {Material.Name}";
 }
 
 /// <summary>Removes a material that no object uses.</summary>
 public sealed record RemoveMaterial(string Id) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var material = shot.Material(Id);
@@ -28,6 +31,7 @@ public sealed record RemoveMaterial(string Id) : Edit
         return shot with { Materials = shot.Materials.Remove(material) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Remove material {before.FindMaterial(Id)?.Name}";
 }
 
@@ -36,6 +40,7 @@ public sealed record RemoveMaterial(string Id) : Edit
 /// <param name="Maps">All that it has then.</param>
 public sealed record SetMaps(string Id, ImmutableArray<SurfaceMap> Maps) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var material = shot.Material(Id);
@@ -47,5 +52,6 @@ public sealed record SetMaps(string Id, ImmutableArray<SurfaceMap> Maps) : Edit
         return shot with { Materials = shot.Materials.Replace(material, changed with { Channels = Instances.OrNone(material.Channels?.RemoveRange(gone)) }) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Change the maps of {before.FindMaterial(Id)?.Name}";
 }

@@ -6,6 +6,7 @@ namespace Bradymotus.Core.Editing;
 /// <summary>Says that findings are meant so, and are not to be found again; or that they are not.</summary>
 public sealed record MeanFindings(ImmutableArray<MeantFinding> Findings, bool Meant = true) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         if (Findings.IsDefaultOrEmpty)
@@ -22,5 +23,6 @@ public sealed record MeanFindings(ImmutableArray<MeantFinding> Findings, bool Me
 
     private static bool IsSame(MeantFinding a, MeantFinding b) => a.Kind == b.Kind && a.About.ToHashSet().SetEquals(b.About);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Meant ? "It is meant so" : "Find again what was meant";
 }

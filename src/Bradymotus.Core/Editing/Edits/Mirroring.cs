@@ -9,6 +9,7 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Layer">The id of the layer whose pose it is; null is that below all layers.</param>
 public sealed record MirrorPose(IReadOnlyList<string> Nodes, double Frame, string? Layer = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frame);
@@ -53,6 +54,7 @@ public sealed record MirrorPose(IReadOnlyList<string> Nodes, double Frame, strin
         }
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Mirror the pose of frame {CurveRules.Number(Frame)}";
 }
 

@@ -26,6 +26,7 @@ public sealed record PutMotion(
     ImmutableArray<MotionPart> Parts, double First, double Frame, IReadOnlyList<string> Targets, double Time = 1, double Size = 1, bool Mirror = false,
         string? Layer = null, bool KeepPlace = false) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(First, Frame, Time, Size);
@@ -58,5 +59,6 @@ public sealed record PutMotion(
     /// <summary>What fits and what does not, a sentence each; the first says how much fits.</summary>
     public IReadOnlyList<string> Report(Shot shot) => Parts.Report(Parts.Fits(shot, Targets, Mirror, Layer).ToList());
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Put animation on frame {CurveRules.Number(Frame)}";
 }

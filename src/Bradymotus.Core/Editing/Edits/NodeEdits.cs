@@ -9,6 +9,7 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Index">Where in the list; null is at the end.</param>
 public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Material>? Materials = null, int? Index = null) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var at = Math.Clamp(Index ?? shot.Nodes.Length, 0, shot.Nodes.Length);
@@ -22,6 +23,7 @@ public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Materia
         };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Nodes.IsDefault ? "Add nothing" : Nodes.Length == 1 ? $"Add {Nodes[0].Name}" : $"Add {Plural(Nodes.Length, "object")}";
 }
 
@@ -33,6 +35,7 @@ public sealed record AddNodes(ImmutableArray<Node> Nodes, ImmutableArray<Materia
 /// <param name="Follow">The copies have no channels of their own but follow those of the originals, see <see cref="Node.Follows"/>.</param>
 public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix, bool Follow = false) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var ids = Ids.Select(id => shot.Node(id).Id).Distinct().ToList();
@@ -66,6 +69,7 @@ public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix, bo
         return shot with { Nodes = nodes.DrainToImmutable() };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) =>
         Ids.Count == 1 ? $"Duplicate {before.FindNode(Ids[0])?.Name}" : $"Duplicate {Plural(Ids.Count, "object")}";
 }
@@ -73,6 +77,7 @@ public sealed record DuplicateNodes(IReadOnlyList<string> Ids, string Prefix, bo
 /// <summary>Removes nodes and all that hangs below them.</summary>
 public sealed record RemoveNodes(IReadOnlyList<string> Ids) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         foreach (var id in Ids)
@@ -87,12 +92,14 @@ public sealed record RemoveNodes(IReadOnlyList<string> Ids) : Edit
         };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Ids.Count == 1 ? $"Remove {before.FindNode(Ids[0])?.Name}" : $"Remove {Plural(Ids.Count, "object")}";
 }
 
 /// <summary>Renames a node or a material.</summary>
 public sealed record Rename(string Id, string Name) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var name = Name?.Trim();
@@ -109,6 +116,7 @@ public sealed record Rename(string Id, string Name) : Edit
         return shot.With(node with { Name = name! });
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Rename to {Name}";
 }
 
@@ -123,6 +131,7 @@ public sealed record Rename(string Id, string Name) : Edit
 /// <param name="Keep">False keeps the numbers of the channels instead of the place: what hangs elsewhere goes along to where those numbers say.</param>
 public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? Parent = null, string? Before = null, bool Keep = true) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         Curves.CurveRules.Finite(Frame);
@@ -150,6 +159,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
         return shot with { Nodes = rest.InsertRange(at, shot.Nodes.Where(n => ids.Contains(n.Id)).Select(n => moved[n.Id])) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Parent is null
         ? $"Unparent {Plural(Ids.Count, "object")}"
         : $"Parent {Plural(Ids.Count, "object")} to {before.FindNode(Parent)?.Name}";
@@ -167,6 +177,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
 /// <remarks>With another rotation order the angles become others too, so that the object stands as it did; see <see cref="SetRotationOrder"/>.</remarks>
 public sealed record ReplaceNode(Node Node) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var old = shot.Node(Node.Id);
@@ -193,12 +204,14 @@ public sealed record ReplaceNode(Node Node) : Edit
         return shot.With(replaced);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Change {before.FindNode(Node.Id)?.Name}";
 }
 
 /// <summary>Sets the order in which the rotations of nodes are applied. On every key, and without keys always, they stand as before.</summary>
 public sealed record SetRotationOrder(IReadOnlyList<string> Ids, RotationOrder Order) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => shot.WithAll(Ids.Distinct().Select(id =>
     {
         cancel.ThrowIfCancellationRequested();
@@ -206,5 +219,6 @@ public sealed record SetRotationOrder(IReadOnlyList<string> Ids, RotationOrder O
         return node.RotationOrder == Order ? node : RotationOrders.Convert(node with { RotationOrder = Order }, node.RotationOrder);
     }));
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Set the rotation order of {Plural(Ids.Count, "object")}";
 }

@@ -11,10 +11,12 @@ public readonly record struct NewPivot(string Id, double X, double Y, double Z);
 /// <summary>Puts a map between a node and what hangs directly below it, as when the node itself no longer turns or stretches that.</summary>
 public sealed record KeepBelow(string Id, Affine Map) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => Map.IsWithin(CurveRules.MostValue)
         ? shot.WithAll(shot.Children(shot.Node(Id).Id).Select(child => child with { Offset = Map * (child.Offset ?? Affine.Identity) }))
         : throw new Refusal("What is below cannot be kept: the map to keep it by holds numbers that are none, or too large.");
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Keep what is below {before.FindNode(Id)?.Name}";
 }
 
@@ -25,6 +27,7 @@ public sealed record KeepBelow(string Id, Affine Map) : Edit
 /// <param name="Frame">The frame on which the place is kept.</param>
 public sealed record MovePivots(IReadOnlyList<NewPivot> Pivots, double Frame) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frame);
@@ -59,5 +62,6 @@ public sealed record MovePivots(IReadOnlyList<NewPivot> Pivots, double Frame) : 
         return builder.ToShot();
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Pivots.Count == 1 ? $"Move the pivot of {before.FindNode(Pivots[0].Id)?.Name}" : $"Move {Pivots.Count} pivots";
 }

@@ -12,6 +12,7 @@ namespace Bradymotus.Core.Editing;
 /// <param name="Follow">Whether later keys move.</param>
 public sealed record HoldPose(double Frame, IReadOnlyList<ChannelAddress> Channels, double Frames, bool Follow = true) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Frame, Frames);
@@ -44,6 +45,7 @@ public sealed record HoldPose(double Frame, IReadOnlyList<ChannelAddress> Channe
         }, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Hold the pose of frame {CurveRules.Number(Frame)} for {CurveRules.Number(Frames)} frames";
 }
 
@@ -54,6 +56,7 @@ public sealed record HoldPose(double Frame, IReadOnlyList<ChannelAddress> Channe
 /// <param name="At">Null puts the values over the whole range; a frame moves all keys of the range by how much the value there is another than it was.</param>
 public sealed record KeyRange(double First, double Last, IReadOnlyList<ChannelValue> Values, double? At = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(First, Last, At ?? 0);
@@ -82,5 +85,6 @@ public sealed record KeyRange(double First, double Last, IReadOnlyList<ChannelVa
         }, cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Key frames {CurveRules.Number(First)} to {CurveRules.Number(Last)}";
 }

@@ -6,12 +6,14 @@ namespace Bradymotus.Core.Editing;
 /// <summary>Says how keys go to the next one.</summary>
 public sealed record SetSegments(IReadOnlyList<KeyAddress> Keys, Segment Segment) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(Segment);
         return ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetSegments(curve, chosen, Segment), cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Set the interpolation of {Plural(Keys.Count, "key")}";
 }
 
@@ -19,6 +21,7 @@ public sealed record SetSegments(IReadOnlyList<KeyAddress> Keys, Segment Segment
 /// <param name="Joined">Joins or splits the handles first; null leaves it.</param>
 public sealed record SetHandle(KeyAddress Key, KeySide Side, Handle Handle, bool? Joined = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => ForKeys(shot, [Key], (curve, chosen) =>
     {
         var i = chosen[0];
@@ -30,6 +33,7 @@ public sealed record SetHandle(KeyAddress Key, KeySide Side, Handle Handle, bool
         return CurveEdits.SetHandle(curve, i, Side, Handle);
     }, cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Bend {Names.Of(before, Key.Address)} on frame {CurveRules.Number(Key.Frame)}";
 }
 
@@ -39,6 +43,7 @@ public sealed record SetHandle(KeyAddress Key, KeySide Side, Handle Handle, bool
 /// <param name="Joined">Null leaves it.</param>
 public sealed record SetHandleKinds(IReadOnlyList<KeyAddress> Keys, Handle? In = null, Handle? Out = null, bool? Joined = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         CurveRules.Finite(In);
@@ -46,6 +51,7 @@ public sealed record SetHandleKinds(IReadOnlyList<KeyAddress> Keys, Handle? In =
         return ForKeys(shot, Keys, (curve, chosen) => CurveEdits.SetHandleKinds(curve, chosen, In, Out, Joined), cancel);
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Set the handles of {Plural(Keys.Count, "key")}";
 }
 
@@ -54,11 +60,13 @@ public sealed record SetHandleKinds(IReadOnlyList<KeyAddress> Keys, Handle? In =
 /// <param name="After">Null leaves it.</param>
 public sealed record SetExtrapolation(IReadOnlyList<ChannelAddress> Channels, Extrapolation? Before = null, Extrapolation? After = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, Channels, a => a, (curve, address) =>
         curve is null
             ? throw new Refusal($"{Names.Of(shot, address)} has no keys to go on from: key it first.")
             : new Curve(curve.Keys, Before ?? curve.Before, After ?? curve.After), cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Channels.Count == 1
         ? $"Set what {Names.Of(before, Channels[0])} does {(After is null ? "before" : Before is null ? "after" : "around")} its keys"
         : $"Set what {Plural(Channels.Count, "channel")} do beyond their keys";
@@ -67,7 +75,9 @@ public sealed record SetExtrapolation(IReadOnlyList<ChannelAddress> Channels, Ex
 /// <summary>Replaces a whole curve, or takes it away.</summary>
 public sealed record SetCurve(ChannelAddress Address, Curve? Curve = null) : CurveEdit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => ForChannels(shot, [Address], a => a, (_, _) => Curve, cancel);
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Set the curve of {Names.Of(before, Address)}";
 }

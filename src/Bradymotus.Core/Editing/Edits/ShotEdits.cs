@@ -13,6 +13,7 @@ public sealed record SetShot(
     PictureSize? Size = null, string? Camera = null, bool WholeRange = false,
     SkyPicture? SkyPicture = null, bool NoSkyPicture = false, Background? Background = null, KeyStyle? NewKeys = null) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => shot with
     {
         Name = Name?.Trim() ?? shot.Name,
@@ -26,6 +27,7 @@ public sealed record SetShot(
         NewKeys = NewKeys ?? shot.NewKeys,
     };
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) =>
         Name is not null ? $"Name the shot {Name}"
         : Rate is not null ? $"Set the frame rate to {Rate}"
@@ -43,7 +45,9 @@ public sealed record SetShot(
 /// <summary>Puts another shot in the place of this one, as importing and going back to an old state do.</summary>
 public sealed record ReplaceShot(Shot Shot, string Label) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel) => Shot;
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => Label;
 }

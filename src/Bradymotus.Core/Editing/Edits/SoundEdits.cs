@@ -5,6 +5,7 @@ namespace Bradymotus.Core.Editing;
 /// <summary>Adds a sound, or changes the one that has its id; the level of that stays.</summary>
 public sealed record PutSound(Sound Sound) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         if (Sound is null)
@@ -16,6 +17,7 @@ public sealed record PutSound(Sound Sound) : Edit
             : shot with { Sounds = shot.Sounds.Add(Sound) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => before.FindSound(Sound.Id) is not { } old ? $"Add the sound {Sound.Name}"
         : old.Start != Sound.Start ? $"Move the sound {old.Name}"
         : old.Muted != Sound.Muted ? $"{(Sound.Muted ? "Mute" : "Hear")} the sound {old.Name}"
@@ -25,6 +27,7 @@ public sealed record PutSound(Sound Sound) : Edit
 /// <summary>Removes sounds with their levels.</summary>
 public sealed record RemoveSounds(IReadOnlyList<string> Ids) : Edit
 {
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         if (Ids.FirstOrDefault(id => shot.FindSound(id) is null) is { } missing)
@@ -34,5 +37,6 @@ public sealed record RemoveSounds(IReadOnlyList<string> Ids) : Edit
         return shot with { Sounds = shot.Sounds.RemoveAll(s => Ids.Contains(s.Id)) };
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Remove {(Ids.Count == 1 ? $"the sound {before.FindSound(Ids[0])?.Name}" : $"{Ids.Count} sounds")}";
 }

@@ -13,6 +13,7 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
 {
     private static readonly string[] Paths = ["transform.rotate.x", "transform.rotate.y", "transform.rotate.z"];
 
+    /// <inheritdoc/>
     protected override Shot Make(Shot shot, CancellationToken cancel)
     {
         var builder = new ShotBuilder(shot);
@@ -109,5 +110,6 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
         return Math.Abs(turns - now) < 1e-6 ? turns : now;
     }
 
+    /// <inheritdoc/>
     public override string Describe(Shot before) => $"Unroll the rotation of {(Nodes.Count == 1 ? before.FindNode(Nodes[0])?.Name : Plural(Nodes.Count, "object"))}";
 }

@@ -57,11 +57,13 @@ public sealed class History
         Current = from.Current;
     }
 
+    /// <summary>The newest step.</summary>
     public HistoryStep Head => _steps[^1];
 
     /// <summary>The newest state.</summary>
     public Shot Current { get; private set; }
 
+    /// <summary>The revision of the newest step.</summary>
     public int Revision => Head.Revision;
 
     /// <summary>The revision of the state that it starts from.</summary>

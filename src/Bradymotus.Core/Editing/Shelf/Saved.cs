@@ -105,8 +105,10 @@ public sealed record PosePart(string Name, string Path, double Value) : INamedPa
 /// <summary>A pose that is kept.</summary>
 public sealed record SavedPose(string Name, ImmutableArray<PosePart> Parts) : Saved(Name)
 {
+    /// <inheritdoc/>
     protected override IReadOnlyList<INamedPart> NamedParts => Parts.IsDefault ? [] : Parts;
 
+    /// <inheritdoc/>
     public override void Validate()
     {
         base.Validate();
@@ -139,8 +141,10 @@ public sealed record SavedPose(string Name, ImmutableArray<PosePart> Parts) : Sa
 /// <param name="First">The frame of the first key where it was taken.</param>
 public sealed record SavedMotion(string Name, ImmutableArray<MotionPart> Parts, double First) : Saved(Name)
 {
+    /// <inheritdoc/>
     protected override IReadOnlyList<INamedPart> NamedParts => Parts.IsDefault ? [] : Parts;
 
+    /// <inheritdoc/>
     public override void Validate()
     {
         base.Validate();

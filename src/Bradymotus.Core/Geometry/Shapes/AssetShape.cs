@@ -13,9 +13,11 @@ public sealed record AssetShape(string Asset, int Vertices, int Triangles) : Sha
     /// <summary>The most triangles of one mesh.</summary>
     public const int MostTriangles = 10_000_000;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => [];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [];
 

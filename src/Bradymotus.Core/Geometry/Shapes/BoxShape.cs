@@ -20,9 +20,11 @@ public sealed record BoxShape(double Width = 1, double Height = 1, double Depth 
         Length("rounding", "Rounding", 0), Count("roundSegments", "Round segments", 3),
     ];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Width, Height, Depth, Divisions, Rounding, RoundSegments];
 

@@ -23,9 +23,11 @@ public sealed record CylinderShape(
         SectorSpec, Length("rounding", "Rounding", 0), Count("roundSegments", "Round segments", 6),
     ];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Radius, TopRadius, Height, Segments, Rings, Sector, Rounding, RoundSegments];
 

@@ -15,9 +15,11 @@ public sealed record DiscShape(double Radius = 0.5, double InnerRadius = 0, int 
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [Length("radius", "Radius", 0.5), Length("innerRadius", "Inner radius", 0), Count("segments", "Segments", 48), Count("rings", "Rings", 1), SectorSpec];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Radius, InnerRadius, Segments, Rings, Sector];
 

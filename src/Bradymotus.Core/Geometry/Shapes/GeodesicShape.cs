@@ -28,9 +28,11 @@ public sealed record GeodesicShape(double Radius = 0.5, int Divisions = 8) : Sha
         (3, 9, 4), (3, 4, 2), (3, 2, 6), (3, 6, 8), (3, 8, 9), (4, 9, 5), (2, 4, 11), (6, 2, 10), (8, 6, 7), (9, 8, 1),
     ];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Radius, Divisions];
 

@@ -24,9 +24,11 @@ public sealed record HelixShape(
         Count("segments", "Segments", 32, 3), Count("sides", "Sides", 12, 3), Count("capRings", "Cap rings", 4, 0),
     ];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Radius, TopRadius, Height, Turns, Thickness, Segments, Sides, CapRings];
 

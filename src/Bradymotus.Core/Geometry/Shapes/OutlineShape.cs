@@ -27,9 +27,11 @@ public sealed record OutlineShape(
         Length("depth", "Depth", 0.2), Length("bevel", "Bevel", 0), Count("bevelSegments", "Bevel segments", 3), Count("curveSegments", "Curve segments", 8) with { Max = 64 },
     ];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Depth, Bevel, BevelSegments, CurveSegments];
 

@@ -13,9 +13,11 @@ public sealed record PlaneShape(double Width = 10, double Depth = 10, int Divisi
 {
     private static readonly ImmutableArray<ChannelSpec> Specs = [Length("width", "Width", 10), Length("depth", "Depth", 10), Count("divisions", "Divisions", 1)];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Width, Depth, Divisions];
 

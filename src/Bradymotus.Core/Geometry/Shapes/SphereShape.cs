@@ -14,9 +14,11 @@ public sealed record SphereShape(double Radius = 0.5, int Segments = 48, int Rin
 {
     private static readonly ImmutableArray<ChannelSpec> Specs = [Length("radius", "Radius", 0.5), Count("segments", "Segments", 48), Count("rings", "Rings", 24), SectorSpec];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Radius, Segments, Rings, Sector];
 

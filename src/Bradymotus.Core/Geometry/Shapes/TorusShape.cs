@@ -16,9 +16,11 @@ public sealed record TorusShape(double Radius = 0.5, double Tube = 0.15, int Seg
     private static readonly ImmutableArray<ChannelSpec> Specs =
         [Length("radius", "Radius", 0.5), Length("tube", "Tube", 0.15), Count("segments", "Segments", 64), Count("rings", "Rings", 24), SectorSpec];
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels => Specs;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Radius, Tube, Segments, Rings, Sector];
 

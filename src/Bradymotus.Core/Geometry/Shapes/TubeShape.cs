@@ -23,6 +23,7 @@ public sealed record TubeShape(
 
     private int PointCount => Points.IsDefault ? 0 : Points.Length;
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<ChannelSpec> Channels
     {
@@ -45,6 +46,7 @@ public sealed record TubeShape(
         }
     }
 
+    /// <inheritdoc/>
     [JsonIgnore]
     public override ImmutableArray<double> Numbers => [Thickness, Segments, Sides, CapRings, .. Points.SelectMany(p => new[] { p.X, p.Y, p.Z })];
 

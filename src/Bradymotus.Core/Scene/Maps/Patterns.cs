@@ -13,6 +13,7 @@ public sealed record ChecksPattern : Pattern
 
     internal override Double3 Second => new(0.12, 0.14, 0.17);
 
+    /// <inheritdoc/>
     public override (float Second, float Shade) At(Vector3 p, ReadOnlySpan<float> v)
     {
         // A little off the planes between them, where rounding would choose.
@@ -33,6 +34,7 @@ public sealed record BricksPattern : Pattern
 
     internal override Double3 Second => new(0.55, 0.52, 0.47);
 
+    /// <inheritdoc/>
     public override (float Second, float Shade) At(Vector3 p, ReadOnlySpan<float> v)
     {
         var (mortar, ratio) = (v[0], MathF.Max(0.2f, v[1]));
@@ -60,6 +62,7 @@ public sealed record WoodPattern : Pattern
 
     internal override Double3 Second => new(0.24, 0.11, 0.045);
 
+    /// <inheritdoc/>
     public override (float Second, float Shade) At(Vector3 p, ReadOnlySpan<float> v)
     {
         var seed = (int)v[3];
@@ -86,6 +89,7 @@ public sealed record NoisePattern : Pattern
 
     internal override Double3 Second => new(0.25, 0.26, 0.28);
 
+    /// <inheritdoc/>
     public override (float Second, float Shade) At(Vector3 p, ReadOnlySpan<float> v)
     {
         var n = 0.5f + Noise.Sum(p * v[0], (int)v[1], (int)v[3]);

@@ -9,8 +9,11 @@ namespace Bradymotus.Core.Scene;
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<MapSlot>))]
 public enum MapSlot
 {
+    /// <summary>The colour.</summary>
     Color,
+    /// <summary>The roughness, one number.</summary>
     Roughness,
+    /// <summary>How metallic, one number.</summary>
     Metallic,
 
     /// <summary>A tangent-space normal map as glTF 2.0 has it, +Y up.</summary>
@@ -19,7 +22,9 @@ public enum MapSlot
     /// <summary>Heights, in the direction of the normal.</summary>
     Bump,
 
+    /// <summary>The light that it gives off.</summary>
     Emission,
+    /// <summary>How opaque, one number.</summary>
     Opacity,
 }
 
@@ -90,7 +95,7 @@ public sealed record SurfaceMap(MapSlot Slot, MapSource Source, MapProjection Pr
                 _ => Of("strength", "strength", 1, 0, 1),
             },
         };
-        if (Source is FilmSource)
+        if (Source is ClipSource)
         {
             list.Add(Of("start", "first frame", 0, step: 0.1, unit: "frames"));
         }
@@ -116,7 +121,7 @@ public sealed record SurfaceMap(MapSlot Slot, MapSource Source, MapProjection Pr
 /// <summary>What a map shows.</summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(PictureSource), "picture")]
-[JsonDerivedType(typeof(FilmSource), "film")]
+[JsonDerivedType(typeof(ClipSource), "film")]
 [JsonDerivedType(typeof(WoodPattern), "wood")]
 [JsonDerivedType(typeof(ChecksPattern), "checks")]
 [JsonDerivedType(typeof(BricksPattern), "bricks")]
@@ -129,9 +134,13 @@ public enum PicturePart
 {
     /// <summary>The colour; where one number is wanted, its brightness.</summary>
     All,
+    /// <summary>The red part.</summary>
     Red,
+    /// <summary>The green part.</summary>
     Green,
+    /// <summary>The blue part.</summary>
     Blue,
+    /// <summary>The alpha part.</summary>
     Alpha,
 }
 
@@ -139,8 +148,11 @@ public enum PicturePart
 [JsonConverter(typeof(Serialization.CamelCaseEnumConverter<PictureWrap>))]
 public enum PictureWrap
 {
+    /// <summary>The picture again.</summary>
     Repeat,
+    /// <summary>The outermost pixels.</summary>
     Clamp,
+    /// <summary>The picture again, mirrored each time.</summary>
     Mirror,
 }
 
@@ -169,7 +181,7 @@ public sealed record PictureSource(
 /// <param name="Height">In pixels.</param>
 /// <param name="FramesPerSecond">Its own rate; it runs in its own time, whatever the rate of the shot.</param>
 /// <param name="Seconds">How long it is.</param>
-public sealed record FilmSource(string Asset, string Name, int Width, int Height, double FramesPerSecond, double Seconds) : MapSource
+public sealed record ClipSource(string Asset, string Name, int Width, int Height, double FramesPerSecond, double Seconds) : MapSource
 {
     /// <summary>The longest.</summary>
     public const int MostSeconds = 1200;

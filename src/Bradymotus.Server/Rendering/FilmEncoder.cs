@@ -8,7 +8,7 @@ using FFMpegCore.Exceptions;
 namespace Bradymotus.Server.Rendering;
 
 /// <summary>A sequence of pictures as a film, by the ffmpeg of the system.</summary>
-public sealed class Film(RenderStore renders, DataFolder folder, Live.Announcer announcer)
+public sealed class FilmEncoder(RenderStore renders, DataFolder folder, Live.Announcer announcer)
 {
     /// <summary>Makes the film of a sequence, as long as its range at its rate.</summary>
     /// <param name="times">How often the sequence plays, one after the other.</param>
