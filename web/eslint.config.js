@@ -1,6 +1,7 @@
 import svelte from 'eslint-plugin-svelte';
 import globals from 'globals';
 import ts from 'typescript-eslint';
+import { arrows } from './folders.js';
 
 export default ts.config(
   { ignores: ['dist', 'node_modules', 'public', 'src/generated'] },
@@ -12,4 +13,5 @@ export default ts.config(
     languageOptions: { parserOptions: { parser: ts.parser } },
     rules: { 'svelte/no-navigation-without-resolve': 'off', 'svelte/prefer-svelte-reactivity': 'off' },
   },
+  ...arrows,
 );

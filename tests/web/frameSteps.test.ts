@@ -1,6 +1,6 @@
 // The frames of a render as they are typed: the same rules as those of the server.
 import { describe, expect, it } from 'vitest';
-import { framesOf, plannedOf } from '../../web/src/state/frameSteps';
+import { framesOf, plannedOf } from '../../web/src/render/frameSteps';
 
 describe('frames of a render', () => {
   it.each([

@@ -5,7 +5,8 @@ import { openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run, channelMenu } = await import('../../web/src/state/commands');
+const { run } = await import('../../web/src/commands');
+const { channelMenu } = await import('../../web/src/properties/channelMenu');
 
 beforeEach(async () => {
   session = await openDemo();

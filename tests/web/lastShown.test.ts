@@ -1,8 +1,8 @@
 // What the stage draws again, and what it does not.
 import { describe, expect, it } from 'vitest';
 import type { ShownFrame } from '../../web/src/engine/engine';
-import { LastShown } from '../../web/src/stage/lastShown';
-import { MotionPath } from '../../web/src/stage/overlays';
+import { LastShown } from '../../web/src/viewport/view/lastShown';
+import { MotionPath } from '../../web/src/viewport/overlays/overlays';
 
 /** A frame of two objects, in buffers that are written over as those of the engine are. */
 const frame = () => ({

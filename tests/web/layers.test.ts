@@ -7,10 +7,10 @@ import { openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { curveTools } = await import('../../web/src/state/curveTools');
-const { default: LayerStrip } = await import('../../web/src/tracks/LayerStrip.svelte');
+const { run } = await import('../../web/src/commands');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { curveTools } = await import('../../web/src/curves/curveTools');
+const { default: LayerStrip } = await import('../../web/src/timeline/layers/LayerStrip.svelte');
 const lift = 'fender/transform.translate.y';
 
 const value = (address = lift) => session.shot.valueOf(session.shot.channelAt(address)!);
@@ -88,7 +88,7 @@ describe('a layer', () => {
 
   it('has a weight that goes as far as the hand, however often it changes on the way', async () => {
     run('layer.new');
-    const { default: Fields } = await import('../../web/src/tracks/SoundFields.svelte');
+    const { default: Fields } = await import('../../web/src/timeline/sounds/SoundFields.svelte');
     render(LayerStrip);
     const layer = session.shot.scene.layers[0].id;
     const weight = () => session.shot.valueOf(session.shot.channelAt(`${layer}/weight`)!);

@@ -5,9 +5,10 @@ import { openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run, channelMenu } = await import('../../web/src/state/commands');
-const { preferences } = await import('../../web/src/state/preferences.svelte');
-const { ui } = await import('../../web/src/state/ui.svelte');
+const { run } = await import('../../web/src/commands');
+const { channelMenu } = await import('../../web/src/properties/channelMenu');
+const { preferences } = await import('../../web/src/stores/preferences.svelte');
+const { ui } = await import('../../web/src/stores/ui.svelte');
 
 beforeEach(async () => {
   session = await openDemo();

@@ -1,14 +1,15 @@
 // @vitest-environment jsdom
 // Materials: from the shelf and by drop, their maps and the numbers of these, on the real engine.
 import { beforeEach, describe, expect, it } from 'vitest';
+import type { NodeView } from '../../web/src/engine/engine';
 import { answers, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const materials = await import('../../web/src/state/materials');
-const reference = await import('../../web/src/state/reference');
-const { projections, patternCall, patternCode, patternNumbers } = await import('../../web/src/stage/patterns');
+const { run } = await import('../../web/src/commands');
+const materials = await import('../../web/src/materials/materials');
+const reference = await import('../../web/src/shots/reference');
+const { projections, patternCall, patternCode, patternNumbers } = await import('../../web/src/viewport/scene/patterns');
 
 const wax = { 'look.subsurface': { value: 1 }, 'look.color.r': { value: 0.9 } };
 const oak = [{ slot: 'color', projection: 'solid', source: { kind: 'wood' } }];
@@ -25,6 +26,13 @@ beforeEach(async () => {
   });
 });
 
+const { dropOn } = await import('../../web/src/stores/drops');
+/** What is dragged from the shelf of materials is let go over an object. */
+const drop = (data: string, node: NodeView) =>
+  dropOn(
+    { dataTransfer: { getData: (type: string) => (type === materials.MATERIAL_DRAG ? data : '') } } as DragEvent,
+    () => node,
+  );
 const only = () => session.selection.nodes[0];
 const look = (path: string) =>
   session.shot.valueOf(session.shot.channelsOf(only().data.material as string).find((c) => c.path === path)!);
@@ -53,7 +61,7 @@ describe('materials', () => {
     run('add.sphere');
     const ball = only();
     session.selection.select([box.id, ball.id]);
-    materials.dropMaterial('shelf oak', ball);
+    drop('shelf oak', ball);
     await expect.poll(() => named('Oak planks')).toHaveLength(1);
     const id = named('Oak planks')[0].id;
     const of = (n: { id: string }) => session.shot.byId.get(n.id)!.data.material;
@@ -61,10 +69,10 @@ describe('materials', () => {
     run('add.cone');
     const cone = only();
     session.selection.select([box.id]);
-    materials.dropMaterial(`shot ${id}`, session.shot.byId.get(cone.id)!);
+    drop(`shot ${id}`, session.shot.byId.get(cone.id)!);
     expect(of(cone)).toBe(id);
     const camera = session.shot.scene.nodes.find((n) => n.kind === 'camera')!;
-    materials.dropMaterial(`shot ${id}`, camera);
+    drop(`shot ${id}`, camera);
     expect(said()).toContain('has no surface');
   });
 

@@ -6,11 +6,11 @@ import { openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { motionInHand } = await import('../../web/src/state/motion');
+const { run } = await import('../../web/src/commands');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { motionInHand } = await import('../../web/src/curves/motion');
 const hasMotion = () => motionInHand() !== null;
-const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+const { default: CurveTool } = await import('../../web/src/curves/CurveTool.svelte');
 const said = () => session.messages.notice?.text;
 
 beforeEach(async () => {

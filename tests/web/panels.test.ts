@@ -8,11 +8,11 @@ import { answers, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { work } = await import('../../web/src/state/work.svelte');
-const { preferences } = await import('../../web/src/state/preferences.svelte');
-const { renderSettings } = await import('../../web/src/state/renderSettings.svelte');
-const files = import.meta.glob('../../web/src/{panels,deliver}/*.svelte');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { work } = await import('../../web/src/widgets/work.svelte');
+const { preferences } = await import('../../web/src/stores/preferences.svelte');
+const { renderSettings } = await import('../../web/src/render/renderSettings.svelte');
+const files = import.meta.glob('../../web/src/*/*.svelte');
 const panel = async (path: string) =>
   ((await files[`../../web/src/${path}.svelte`]()) as { default: Component<Record<string, unknown>> }).default;
 
@@ -49,7 +49,7 @@ beforeEach(async () => {
 
 describe('a number', () => {
   it('is what was typed, or a sum with the old value', async () => {
-    const { sum } = await import('../../web/src/panels/sum');
+    const { sum } = await import('../../web/src/widgets/sum');
     expect(sum('3.5', 0)).toBe(3.5);
     expect(sum('-3,5', 0)).toBe(-3.5);
     expect(sum('.5', 0)).toBe(0.5);
@@ -64,7 +64,7 @@ describe('a number', () => {
   });
 
   it('is nothing when it is no number', async () => {
-    const { sum } = await import('../../web/src/panels/sum');
+    const { sum } = await import('../../web/src/widgets/sum');
     for (const text of ['', ' ', '+', 'five', '1+', '1/0', '+x', '1+2+3', 'Infinity', 'NaN', '--1', '1..2'])
       expect(sum(text, 1)).toBeNull();
   });
@@ -74,7 +74,7 @@ describe('values', () => {
   const field = (name: string) => screen.getByRole('textbox', { name });
 
   it('are those of the selection, or of the sky', async () => {
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Sky and exposure');
     session.selection.select(['fender']);
     await waitFor(() => expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Fender'));
@@ -84,7 +84,7 @@ describe('values', () => {
 
   it('are typed, and stay as they were with Escape', async () => {
     session.selection.select(['buoy']);
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
     await user.keyboard('2.25{Enter}');
     expect(value('buoy/transform.translate.x')).toBe(2.25);
@@ -99,7 +99,7 @@ describe('values', () => {
 
   it('take what is typed right after Enter, before the screen has had a picture', async () => {
     session.selection.select(['buoy']);
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     const frames: FrameRequestCallback[] = [];
     vi.spyOn(window, 'requestAnimationFrame').mockImplementation((call) => frames.push(call));
     await user.pointer([{ keys: '[MouseLeft]', target: field('Position X') }]);
@@ -116,7 +116,7 @@ describe('values', () => {
 
   it('are set on all selected objects', async () => {
     session.selection.select(['buoy', 'fender']);
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     await user.pointer([{ keys: '[MouseLeft]', target: field('Rotation Y') }]);
     await user.keyboard('30{Enter}');
     expect([value('buoy/transform.rotate.y'), value('fender/transform.rotate.y')]).toEqual([30, 30]);
@@ -124,7 +124,7 @@ describe('values', () => {
 
   it('have a button that tells the four states of a key, and keys or takes the key away', async () => {
     session.selection.select(['fender']);
-    const { container } = render(await panel('panels/Values'));
+    const { container } = render(await panel('values/Values'));
     const row = () => container.querySelector(`[data-channel="${lift}"]`) as HTMLElement;
     const button = () => within(row()).getAllByRole('button')[0];
     const state = (is: string) => waitFor(() => expect(button().dataset.state).toBe(is));
@@ -147,8 +147,8 @@ describe('values', () => {
     const user = userEvent.setup();
     session.selection.select(['fender']);
     session.goTo(35);
-    render(await panel('panels/Values'));
-    const { run } = await import('../../web/src/state/commands');
+    render(await panel('values/Values'));
+    const { run } = await import('../../web/src/commands');
     const stretch = 'fender/transform.scale.y';
     const name = (label: string) => screen.getByRole('button', { name: `Choose ${label}` });
     await user.click(name('Position Y'));
@@ -186,8 +186,8 @@ describe('values', () => {
   });
 
   it('choose channels of the sky without any object, for keys and easings', async () => {
-    const { meantSegments } = await import('../../web/src/state/curveTools');
-    const { run } = await import('../../web/src/state/commands');
+    const { meantSegments } = await import('../../web/src/curves/curveTools');
+    const { run } = await import('../../web/src/commands');
     const strength = session.shot.channelsOf('world').find((c) => c.label === 'Sky intensity')!.address;
     session.selection.clear();
     session.goTo(0);
@@ -206,8 +206,8 @@ describe('values', () => {
   it('choose channels for the slider of in-betweens and for the tools, in a layer too', async () => {
     session.selection.select(['fender']);
     session.goTo(35);
-    const { default: PoseStrip } = await import('../../web/src/panels/PoseStrip.svelte');
-    const { meantChannels } = await import('../../web/src/state/curveTools');
+    const { default: PoseStrip } = await import('../../web/src/poses/PoseStrip.svelte');
+    const { meantChannels } = await import('../../web/src/curves/curveTools');
     session.selection.choose([lift]);
     expect(meantChannels()).toEqual([lift]);
     render(PoseStrip);
@@ -234,7 +234,7 @@ describe('values', () => {
     session.shot.commit({ kind: 'addNodes', nodes } as never);
     const counts = () => screen.getByTestId('counts').textContent!.trim();
     session.selection.select(['a']);
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     expect(counts()).toBe('24 vertices, 12 triangles');
     session.selection.select(['a', 'b']);
     flushSync();
@@ -247,7 +247,7 @@ describe('values', () => {
   it('have deformers that come and go with their channels', async () => {
     const mesh = session.shot.scene.nodes.find((n) => n.kind === 'mesh' && !n.locked)!;
     session.selection.select([mesh.id]);
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     const own = () => session.shot.channelsOf(mesh.id).filter((c) => c.path.startsWith('deform.')).length;
     const before = own();
     await user.click(screen.getByRole('button', { name: 'Twist' }));
@@ -259,7 +259,7 @@ describe('values', () => {
   it('give all selected meshes another material in one step', async () => {
     const meshes = session.shot.scene.nodes.filter((n) => n.kind === 'mesh').slice(0, 2);
     session.selection.select(meshes.map((n) => n.id));
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     const other = session.shot.scene.materials.find((m) => !meshes.some((n) => n.data.material === m.id))!;
     await user.selectOptions(screen.getByLabelText('Material'), other.id);
     expect(meshes.map((n) => session.shot.byId.get(n.id)!.data.material)).toEqual([other.id, other.id]);
@@ -274,7 +274,7 @@ describe('values', () => {
   it('let a camera render the shot', async () => {
     const other = session.shot.scene.nodes.find((n) => n.kind === 'camera' && n.id !== session.shot.scene.camera)!;
     session.selection.select([other.id]);
-    render(await panel('panels/Values'));
+    render(await panel('values/Values'));
     await user.click(screen.getByRole('button', { name: 'Render through this camera' }));
     expect(session.shot.scene.camera).toBe(other.id);
     await waitFor(() =>
@@ -285,7 +285,7 @@ describe('values', () => {
 
 describe('the list of objects', () => {
   it('selects, adds to the selection, opens groups and renames', async () => {
-    const { container } = render(await panel('panels/SceneList'));
+    const { container } = render(await panel('objects/SceneList'));
     const line = (id: string) => container.querySelector(`#node-${id}`) as HTMLElement;
     await user.click(line('buoy'));
     expect(session.selection.ids).toEqual(['buoy']);
@@ -307,7 +307,7 @@ describe('the list of objects', () => {
   });
 
   it('adds an object from its menu', async () => {
-    render(await panel('panels/SceneList'));
+    render(await panel('objects/SceneList'));
     await user.click(screen.getByRole('button', { name: 'Add' }));
     await user.click(screen.getByRole('menuitem', { name: 'Lamp' }));
     expect(session.selection.nodes[0]).toMatchObject({ kind: 'lamp', name: 'Lamp' });
@@ -318,7 +318,7 @@ describe('the history', () => {
   it('lists what was done, newest first, and goes back to what is clicked', async () => {
     session.shot.commit({ kind: 'rename', id: 'buoy', name: 'One' });
     session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Two' });
-    render(await panel('panels/History'));
+    render(await panel('shots/History'));
     const steps = () => screen.getAllByRole('listitem').map((l) => l.textContent!.replace(/\s+/g, ' ').trim());
     expect(steps()).toEqual(['2Rename to Two', '1Rename to One', '0Start']);
     await user.click(screen.getByText('Rename to One'));
@@ -330,7 +330,7 @@ describe('the history', () => {
 
 describe('the shelf of easings', () => {
   it('puts an easing on the selected keys, in the direction chosen', async () => {
-    render(await panel('panels/EaseShelf'));
+    render(await panel('curves/EaseShelf'));
     await user.click(screen.getByRole('button', { name: /^Bounce/ }));
     expect(session.messages.notice!.text).toContain('Select the keys');
     session.selection.keys = [{ address: lift, frame: session.shot.keysOf(lift)[0] }];
@@ -342,7 +342,7 @@ describe('the shelf of easings', () => {
   });
 
   it('draws each with a path from start to end', async () => {
-    const { container } = render(await panel('panels/EaseShelf'));
+    const { container } = render(await panel('curves/EaseShelf'));
     const paths = [...container.querySelectorAll('svg[viewBox="0 0 40 28"] path')].map((p) => p.getAttribute('d')!);
     expect(paths.length).toBe(13);
     for (const d of paths) {
@@ -356,7 +356,7 @@ describe('the shelf of easings', () => {
 describe('a dialog', () => {
   it('is left at once, and says so late without closing the next one', async () => {
     ui.dialog = 'help';
-    const { container } = render(await panel('panels/Help'));
+    const { container } = render(await panel('app/Help'));
     const dialog = container.querySelector('dialog')!;
     await waitFor(() => expect(dialog.open).toBe(true));
     dialog.dispatchEvent(new Event('cancel', { cancelable: true }));
@@ -372,7 +372,7 @@ describe('the search', () => {
     ui.dialog = 'search';
     session.selection.select(['fender']);
     session.goTo(3);
-    render(await panel('panels/CommandSearch'));
+    render(await panel('app/CommandSearch'));
     const input = screen.getByLabelText('Command');
     await user.type(input, 'key');
     const first = screen.getAllByRole('option')[0];
@@ -384,7 +384,7 @@ describe('the search', () => {
   });
 
   it('puts a word before letters inside another, and what has a shortcut before what has none', async () => {
-    render(await panel('panels/CommandSearch'));
+    render(await panel('app/CommandSearch'));
     await user.type(screen.getByLabelText('Command'), 'hold');
     const titles = screen.getAllByRole('option').map((o) => o.textContent ?? '');
     expect(titles[0]).toContain('Key a hold on this frame');
@@ -396,7 +396,7 @@ describe('the search', () => {
   });
 
   it('finds objects, walks with the arrows, and says when there is nothing', async () => {
-    render(await panel('panels/CommandSearch'));
+    render(await panel('app/CommandSearch'));
     const input = screen.getByLabelText('Command');
     await user.type(input, 'select bu');
     await user.keyboard('{ArrowDown}{ArrowUp}{Enter}');
@@ -409,7 +409,7 @@ describe('the search', () => {
 
 describe('time and size', () => {
   it('are set, kept in proportion, and refused when they make no sense', async () => {
-    render(await panel('panels/ShotSettings'));
+    render(await panel('shots/ShotSettings'));
     const change = async (label: string, text: string) => {
       const input = screen.getByLabelText(label);
       await user.clear(input);
@@ -442,7 +442,7 @@ describe('time and size', () => {
 
 describe('shortcuts', () => {
   it('are changed by pressing others, and belong to one command', async () => {
-    render(await panel('panels/Help'));
+    render(await panel('app/Help'));
     await user.click(screen.getByRole('button', { name: 'Change the shortcut of Tool: Rotate' }));
     await user.keyboard('p');
     expect(preferences.shortcuts['tool.rotate']).toBe('p');
@@ -462,7 +462,7 @@ describe('render settings', () => {
 
   it('order what they show', async () => {
     const onordered = vi.fn();
-    render(await panel('deliver/RenderSettings'), { onordered });
+    render(await panel('render/RenderSettings'), { onordered });
     await user.click(screen.getByRole('radio', { name: /^Draft/ }));
     await user.click(screen.getByRole('button', { name: 'Quarter' }));
     await user.click(screen.getByLabelText(/It is/));
@@ -487,18 +487,18 @@ describe('render settings', () => {
   });
 
   it('stay when the panel is left and come back to', async () => {
-    const left = render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
+    const left = render(await panel('render/RenderSettings'), { onordered: () => undefined });
     await user.click(screen.getByRole('radio', { name: /^Final/ }));
     await user.click(screen.getByRole('button', { name: 'Full' }));
     left.unmount();
-    render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
+    render(await panel('render/RenderSettings'), { onordered: () => undefined });
     expect(screen.getByRole('radio', { name: /^Final/ }).getAttribute('aria-checked')).toBe('true');
     expect(screen.getByTestId('estimate').textContent).toContain('120 frames of 1280×720');
   });
 
   it('show why an order was refused, where it was given', async () => {
     const onordered = vi.fn();
-    render(await panel('deliver/RenderSettings'), { onordered });
+    render(await panel('render/RenderSettings'), { onordered });
     answers.set('POST /api/renders', { status: 422, body: { detail: 'The name has no #: add one.' } });
     await user.click(screen.getByRole('button', { name: 'Render frame 0' }));
     expect((await screen.findByRole('alert')).textContent).toBe('The name has no #: add one.');
@@ -509,7 +509,7 @@ describe('render settings', () => {
   it('tell how long it will take from what was rendered last', async () => {
     const view = { id: 'r', shotId: 'shot', quality: 'preview', done: 2, width: 320, height: 180 };
     session.renders.take({ ...view, millisecondsPerFrame: 250, frameCount: 0, doneRanges: [] } as never);
-    render(await panel('deliver/RenderSettings'), { onordered: () => undefined });
+    render(await panel('render/RenderSettings'), { onordered: () => undefined });
     // Four times the pixels, 120 frames: 250 ms × 4 × 120.
     expect(screen.getByTestId('estimate').textContent).toContain('about 2 min');
   });
@@ -535,7 +535,7 @@ describe('the room that the library takes', () => {
   it('is said, and what is in the trash can be restored', async () => {
     const onchange = vi.fn();
     trash('Mole', 'Pier');
-    render(await panel('panels/LibraryRoom'), { shots: [], onchange });
+    render(await panel('shots/LibraryRoom'), { shots: [], onchange });
     expect((await screen.findByText(/2.1 MB/)).textContent).toMatch(/88 MB.*3.2\s+GB.*63.0 GB free/s);
     await click('Trash (2, 1.5 MB)');
     trash('Mole');
@@ -549,7 +549,7 @@ describe('the room that the library takes', () => {
 
   it('is given back only when one is sure, and a refusal is shown', async () => {
     trash('Mole', 'Pier');
-    render(await panel('panels/LibraryRoom'), { shots: [], onchange: () => undefined });
+    render(await panel('shots/LibraryRoom'), { shots: [], onchange: () => undefined });
     await click(/^Trash/);
     await click('Empty trash …');
     await click('Cancel');
@@ -591,7 +591,7 @@ describe('dailies', () => {
       ...more,
     }) as never;
   const show = async () =>
-    render(await panel('deliver/Dailies'), {
+    render(await panel('render/Dailies'), {
       chosen: null,
       compared: null,
       onchoose: () => undefined,
@@ -643,7 +643,7 @@ describe('dailies', () => {
 });
 
 describe('what takes its time', () => {
-  const show = async () => render(await panel('panels/WorkStrip'), {});
+  const show = async () => render(await panel('widgets/WorkStrip'), {});
 
   it('is shown with how far it is and how long it takes, until it is done', async () => {
     await show();

@@ -3,12 +3,19 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Edit } from '../../web/src/engine/engine';
 import { openDemo } from './real';
-import { hitPath, nearestOn, pathHand, placeOf, type PathView, type Point } from '../../web/src/stage/pathHand';
-import type { Trace } from '../../web/src/stage/traces.svelte';
+import {
+  hitPath,
+  nearestOn,
+  pathHand,
+  placeOf,
+  type PathView,
+  type Point,
+} from '../../web/src/viewport/overlays/pathHand';
+import type { Trace } from '../../web/src/viewport/overlays/traces.svelte';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { toggleTraced, tracedOf, traceVertices, Traces } = await import('../../web/src/stage/traces.svelte');
+const { toggleTraced, tracedOf, traceVertices, Traces } = await import('../../web/src/viewport/overlays/traces.svelte');
 const space = {
   project: (x: number, y: number) => ({ x: 100 * x, y: -100 * y }),
   onPlane: (x: number, y: number, through: Point): Point => [x / 100, -y / 100, through[2]],

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 // Pictures that are made on the server come a few at a time, so that nothing else has to wait behind them.
 import { afterEach, expect, it } from 'vitest';
-import { picture } from '../../web/src/panels/pictureQueue';
+import { picture } from '../../web/src/widgets/pictureQueue';
 
 const left: (() => void)[] = [];
 afterEach(() => left.splice(0).forEach((leave) => leave()));

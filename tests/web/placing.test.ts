@@ -5,7 +5,7 @@ import { openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
+const { run } = await import('../../web/src/commands');
 
 beforeEach(async () => {
   session = await openDemo();

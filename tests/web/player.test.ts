@@ -1,9 +1,9 @@
 // @vitest-environment jsdom
 // Which frame is shown when: with a clock that the test turns by hand.
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { Player } from '../../web/src/state/player.svelte';
-import { preferences } from '../../web/src/state/preferences.svelte';
-import type { Session } from '../../web/src/state/session.svelte';
+import { Player } from '../../web/src/stores/player.svelte';
+import { preferences } from '../../web/src/stores/preferences.svelte';
+import type { Session } from '../../web/src/stores/session.svelte';
 
 let now = 0;
 let waiting: ((time: number) => void) | null = null;

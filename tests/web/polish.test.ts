@@ -6,10 +6,10 @@ import { edits, openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { preferences } = await import('../../web/src/state/preferences.svelte');
-const { curveTools } = await import('../../web/src/state/curveTools');
+const { run } = await import('../../web/src/commands');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { preferences } = await import('../../web/src/stores/preferences.svelte');
+const { curveTools } = await import('../../web/src/curves/curveTools');
 const lift = 'fender/transform.translate.y';
 const frames = (address = lift) => session.shot.keysOf(address);
 const take = (address: string, ...of: number[]) =>
@@ -93,7 +93,7 @@ describe('findings', () => {
       expect(session.findings.current).toBe(false);
       const found = await checked();
       expect(found.map((f) => f.kind)).toEqual(['idleKeys']);
-      const { default: Findings } = await import('../../web/src/panels/Findings.svelte');
+      const { default: Findings } = await import('../../web/src/checks/Findings.svelte');
       render(Findings);
       await fireEvent.click(screen.getByText(/never moves/));
       expect(session.selection.ids).toEqual(['buoy']);
@@ -201,7 +201,7 @@ describe('tools for curves', () => {
   });
 
   it('retime by a time that is drawn: through its points, never backwards', async () => {
-    const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+    const { default: CurveTool } = await import('../../web/src/curves/CurveTool.svelte');
     take(lift, 29, 41, 53);
     const [before, count] = [[29, 33, 41, 47, 53].map((f) => at(lift, f)), frames().length];
     run('curve.retime');
@@ -233,7 +233,7 @@ describe('tools for curves', () => {
   });
 
   it('show what they would do while their numbers are open, and leave no trace when they are left', async () => {
-    const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+    const { default: CurveTool } = await import('../../web/src/curves/CurveTool.svelte');
     take(lift);
     const before = frames().length;
     run('curve.simplify');
@@ -298,7 +298,7 @@ describe('poses', () => {
   });
 
   it('become holds from the strip, and later ones follow where that is asked for', async () => {
-    const { default: PoseStrip } = await import('../../web/src/panels/PoseStrip.svelte');
+    const { default: PoseStrip } = await import('../../web/src/poses/PoseStrip.svelte');
     session.phase = 'block';
     vi.stubGlobal(
       'ResizeObserver',
@@ -439,7 +439,7 @@ describe('markers', () => {
     session.goTo(29);
     run('marker');
     const { id } = session.shot.scene.markers[0];
-    const { default: MarkerFields } = await import('../../web/src/tracks/MarkerFields.svelte');
+    const { default: MarkerFields } = await import('../../web/src/timeline/markers/MarkerFields.svelte');
     const onclose = vi.fn();
     const { unmount } = render(MarkerFields, { id, left: 0, onclose });
     const name = () => screen.getByLabelText<HTMLInputElement>('Name of the marker');
@@ -474,7 +474,7 @@ describe('markers', () => {
 
 describe('a number field', () => {
   it('that keeps the focus after Enter follows its number, and gives it to nothing else', async () => {
-    const { default: NumberField } = await import('../../web/src/panels/NumberField.svelte');
+    const { default: NumberField } = await import('../../web/src/widgets/NumberField.svelte');
     const oncommit = vi.fn();
     const { rerender } = render(NumberField, { value: 0.5, label: 'Height', oncommit });
     const field = screen.getByLabelText<HTMLInputElement>('Height');

@@ -108,7 +108,8 @@ export async function openDemo(
       document: Promise.resolve(document),
     },
   });
-  const { session } = await import('../../web/src/state/session.svelte');
+  await import('../../web/src/app/features');
+  const { session } = await import('../../web/src/stores/session.svelte');
   session.selection.clear();
   session.messages.clear();
   session.autoKey = false;

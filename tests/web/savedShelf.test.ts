@@ -6,11 +6,11 @@ import { answers, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { savedShelf } = await import('../../web/src/state/savedShelf.svelte');
-const { default: Shelf } = await import('../../web/src/panels/SavedShelf.svelte');
-const { default: CurveTool } = await import('../../web/src/panels/CurveTool.svelte');
+const { run } = await import('../../web/src/commands');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { savedShelf } = await import('../../web/src/poses/savedShelf.svelte');
+const { default: Shelf } = await import('../../web/src/poses/SavedShelf.svelte');
+const { default: CurveTool } = await import('../../web/src/curves/CurveTool.svelte');
 const said = () => session.messages.notice?.text;
 const valueOf = (address: string) => session.shot.valueOf(session.shot.channelAt(address)!);
 

@@ -46,7 +46,7 @@ vi.stubGlobal('fetch', async (path: string) => {
   asked.push(path);
   return { status, arrayBuffer: async () => new ArrayBuffer(8) };
 });
-const { SequenceSound } = await import('../../web/src/deliver/sequenceSound.svelte');
+const { SequenceSound } = await import('../../web/src/render/sequenceSound.svelte');
 const last = () => sources.at(-1)!;
 
 beforeEach(() => {

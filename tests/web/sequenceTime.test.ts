@@ -1,6 +1,6 @@
 // How long each finished picture is shown: as long as in a film of them.
 import { describe, expect, it } from 'vitest';
-import { endOf, pictureAt, timeOf } from '../../web/src/deliver/sequenceTime';
+import { endOf, pictureAt, timeOf } from '../../web/src/render/sequenceTime';
 
 const list = (frames: number[], missing: number[] = []) =>
   frames.map((frame) => ({ frame, done: !missing.includes(frame) }));

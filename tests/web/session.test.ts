@@ -5,10 +5,10 @@ import { answers, demo, edits, kept, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { areApart, run, commands, readable, shortcutOf, tip } = await import('../../web/src/state/commands');
-const { preferences } = await import('../../web/src/state/preferences.svelte');
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { listen } = await import('../../web/src/state/shortcuts');
+const { areApart, run, commands, readable, shortcutOf, tip } = await import('../../web/src/commands');
+const { preferences } = await import('../../web/src/stores/preferences.svelte');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { listen } = await import('../../web/src/commands/shortcuts');
 
 const lift = 'fender/transform.translate.y';
 const keys = (address: string) => session.shot.keysOf(address);

@@ -5,8 +5,8 @@ import { answers, openDemo, sent } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const { newKinds } = await import('../../web/src/state/creation');
+const { run } = await import('../../web/src/commands');
+const { newKinds } = await import('../../web/src/objects/creation');
 
 beforeEach(async () => {
   session = await openDemo();
@@ -98,7 +98,7 @@ describe('shapes', () => {
 describe('outlines', () => {
   it('of words take other words in one step', async () => {
     const text = await addText(square(1));
-    const { reword } = await import('../../web/src/state/outlines');
+    const { reword } = await import('../../web/src/objects/outlines');
     answers.set('POST /api/outlines/text', { status: 200, body: { path: square(3) } });
     await reword(text, 'Quay', 'Serif');
     expect(box()[3] - box()[0]).toBeCloseTo(3, 4);

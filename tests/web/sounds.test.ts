@@ -51,10 +51,10 @@ vi.stubGlobal('OfflineAudioContext', Decoder);
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { run } = await import('../../web/src/state/commands');
-const { preferences } = await import('../../web/src/state/preferences.svelte');
-const { takePictures } = await import('../../web/src/state/reference');
-const { default: SoundFields } = await import('../../web/src/tracks/SoundFields.svelte');
+const { run } = await import('../../web/src/commands');
+const { preferences } = await import('../../web/src/stores/preferences.svelte');
+const { takePictures } = await import('../../web/src/shots/reference');
+const { default: SoundFields } = await import('../../web/src/timeline/sounds/SoundFields.svelte');
 const asset = 'ab'.repeat(32);
 const put = (change: object) =>
   session.shot.commit({

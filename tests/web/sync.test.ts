@@ -120,7 +120,7 @@ class StrawEngine {
   }
 }
 
-const { Sync } = await import('../../web/src/state/sync');
+const { Sync } = await import('../../web/src/sync/sync');
 
 let made = 0;
 function open(entries: Line[] = []) {

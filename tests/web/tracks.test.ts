@@ -1,9 +1,9 @@
 // The tracks' geometry: pure modules, tested without a browser.
 import { describe, expect, it } from 'vitest';
 import type { ChannelView, CurveView, KeyView, NodeView } from '../../web/src/engine/engine';
-import { Peaks } from '../../web/src/state/sounds.svelte';
-import { areaOf, bodyTop, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/tracks/model';
-import { hitTest, keysAround, keysIn, laneValue } from '../../web/src/tracks/hit';
+import { Peaks } from '../../web/src/stores/sounds.svelte';
+import { areaOf, bodyTop, HEAD, laneArea, RULER, scaleIn, type TracksModel } from '../../web/src/timeline/model';
+import { hitTest, keysAround, keysIn, laneValue } from '../../web/src/timeline/hit';
 import {
   byKind,
   layoutRows,
@@ -11,13 +11,13 @@ import {
   niceStep,
   ROW,
   shownOwners,
-  TimeScale,
   valueOf,
   valueRange,
   yOf,
   type ChannelRow,
   type HeadRow,
-} from '../../web/src/tracks/layout';
+} from '../../web/src/timeline/layout';
+import { TimeScale } from '../../web/src/stores/timeScale';
 
 const key = (frame: number, value: number, more: Partial<KeyView> = {}): KeyView => ({
   frame,

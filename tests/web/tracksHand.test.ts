@@ -40,12 +40,12 @@ interface Places {
   frame(frame: number): number;
 }
 let session: Session;
-const { gestures } = await import('../../web/src/state/gestures.svelte');
-const { ui } = await import('../../web/src/state/ui.svelte');
-const { preferences } = await import('../../web/src/state/preferences.svelte');
-const { contextMenu } = await import('../../web/src/panels/contextMenu.svelte');
-const { default: Tracks } = await import('../../web/src/tracks/Tracks.svelte');
-const { RULER } = await import('../../web/src/tracks/model');
+const { gestures } = await import('../../web/src/widgets/gestures.svelte');
+const { ui } = await import('../../web/src/stores/ui.svelte');
+const { preferences } = await import('../../web/src/stores/preferences.svelte');
+const { contextMenu } = await import('../../web/src/widgets/contextMenu.svelte');
+const { default: Tracks } = await import('../../web/src/timeline/Tracks.svelte');
+const { RULER } = await import('../../web/src/timeline/model');
 const [x, y] = ['fender/transform.translate.x', 'fender/transform.translate.y'];
 
 let canvas: HTMLCanvasElement;

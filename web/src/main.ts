@@ -1,5 +1,6 @@
 import { mount } from 'svelte';
-import App from './App.svelte';
-import './app.css';
+import './app/features';
+import App from './app/App.svelte';
+import './app/app.css';
 
 export default mount(App, { target: document.getElementById('app')! });

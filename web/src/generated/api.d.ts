@@ -1108,7 +1108,7 @@ export interface components {
             /** @enum {string} */
             kind?: "bricks";
         };
-        /** @description Cubes of two colours in turn, two across; on a plane, squares. The stage draws patterns by the same formulas (`stage/patterns.ts`). */
+        /** @description Cubes of two colours in turn, two across; on a plane, squares. The stage draws patterns by the same formulas (`viewport/scene/patterns.ts`). */
         MapSourceChecksPattern: {
             /** @enum {string} */
             kind?: "checks";

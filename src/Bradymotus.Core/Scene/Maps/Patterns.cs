@@ -4,7 +4,7 @@ using Bradymotus.Core.Numerics;
 
 namespace Bradymotus.Core.Scene;
 
-/// <summary>Cubes of two colours in turn, two across; on a plane, squares. The stage draws patterns by the same formulas (<c>stage/patterns.ts</c>).</summary>
+/// <summary>Cubes of two colours in turn, two across; on a plane, squares. The stage draws patterns by the same formulas (<c>viewport/scene/patterns.ts</c>).</summary>
 public sealed record ChecksPattern : Pattern
 {
     internal override ImmutableArray<Number> Numbers => [];

@@ -2,7 +2,7 @@ using System.Numerics;
 
 namespace Bradymotus.Core.Scene;
 
-/// <summary>From a point of a shape to a point of a map. The stage does the same (<c>stage/patterns.ts</c>).</summary>
+/// <summary>From a point of a shape to a point of a map. The stage does the same (<c>viewport/scene/patterns.ts</c>).</summary>
 public static class Projecting
 {
     /// <summary>The place on a map before it is scaled, turned and shifted; u to the right, v downwards, and for <see cref="MapProjection.Solid"/> a depth.</summary>

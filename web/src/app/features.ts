@@ -1,0 +1,30 @@
+// The commands of all features, in the order in which they are listed.
+import { checkCommands } from '../checks/checkCommands';
+import { register } from '../commands';
+import { curveCommands } from '../curves/curveCommands';
+import { keyCommands } from '../curves/keyCommands';
+import { objectCommands } from '../objects/objectCommands';
+import { placingCommands } from '../objects/placingCommands';
+import { poseCommands } from '../poses/poseCommands';
+import { shotCommands } from '../shots/shotCommands';
+import { clipboardCommands } from '../timeline/clipboardCommands';
+import { layerCommands } from '../timeline/layers/layerCommands';
+import { timeCommands } from '../timeline/timeCommands';
+import { viewCommands } from '../viewport/viewCommands';
+import { editCommands } from './editCommands';
+
+for (const own of [
+  timeCommands,
+  editCommands,
+  clipboardCommands,
+  objectCommands,
+  placingCommands,
+  keyCommands,
+  poseCommands,
+  curveCommands,
+  layerCommands,
+  viewCommands,
+  shotCommands,
+  checkCommands,
+])
+  register(own);

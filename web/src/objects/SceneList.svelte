@@ -1,0 +1,365 @@
+<script lang="ts">
+  import Bone from '@lucide/svelte/icons/bone';
+  import CircleDot from '@lucide/svelte/icons/circle-dot';
+  import Copy from '@lucide/svelte/icons/copy';
+  import Repeat2 from '@lucide/svelte/icons/repeat-2';
+  import Box from '@lucide/svelte/icons/box';
+  import Camera from '@lucide/svelte/icons/camera';
+  import ChevronDown from '@lucide/svelte/icons/chevron-down';
+  import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import Eye from '@lucide/svelte/icons/eye';
+  import EyeOff from '@lucide/svelte/icons/eye-off';
+  import Folder from '@lucide/svelte/icons/folder';
+  import Lightbulb from '@lucide/svelte/icons/lightbulb';
+  import Lock from '@lucide/svelte/icons/lock';
+  import LockOpen from '@lucide/svelte/icons/lock-open';
+  import Plus from '@lucide/svelte/icons/plus';
+  import Search from '@lucide/svelte/icons/search';
+  import Sun from '@lucide/svelte/icons/sun';
+  import { tick } from 'svelte';
+  import type { Edit, NodeView } from '../engine/engine';
+  import { run, tip } from '../commands';
+  import { setLocked, setVisible } from './objectCommands';
+  import { objectMenu } from './objectMenu';
+  import { newKinds, newNode } from './creation';
+  import { session } from '../stores/session.svelte';
+  import { ui } from '../stores/ui.svelte';
+  import { canDrop, dropOn } from '../stores/drops';
+  import { contextMenu } from '../widgets/contextMenu.svelte';
+  import { sceneLines, slice } from './sceneLines';
+  import { focused } from '../widgets/focus';
+
+  const ROW = 28;
+  const closed = $derived(ui.closed.groups);
+  let renaming = $state<string | null>(null);
+  let dropTarget = $state<string | null>(null);
+  let addOpen = $state(false);
+  let filter = $state('');
+  let list: HTMLDivElement;
+  let scroll = $state(0);
+  let height = $state(400);
+
+  // Made once and shown again in every row: making them anew would be most of the work of scrolling.
+  const glyphs = {
+    group: Folder,
+    mesh: Box,
+    camera: Camera,
+    sun: Sun,
+    lamp: Lightbulb,
+    joint: Bone,
+    control: CircleDot,
+    instance: Copy,
+    repeat: Repeat2,
+    open: ChevronDown,
+    closed: ChevronRight,
+    seen: Eye,
+    hidden: EyeOff,
+    locked: Lock,
+    unlocked: LockOpen,
+  };
+
+  const lines = $derived(sceneLines(session.shot.children, closed, filter));
+  // Only the rows that can be seen are in the page.
+  const shown = $derived(slice(lines.length, ROW, scroll, height));
+  const selected = $derived(new Set(session.selection.ids));
+
+  // A shot opens with its groups closed: what moves is at the top.
+  $effect(() => {
+    const shot = session.shotId;
+    if (shot === ui.closed.shot || session.shot.scene.nodes.length === 0) return;
+    ui.closed = { shot, groups: new Set(session.shot.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id)) };
+  });
+
+  // What is picked elsewhere is brought into view, its groups opened.
+  $effect(() => {
+    const id = session.selection.ids.at(-1);
+    if (id && id !== clicked) void reveal(id);
+    clicked = null;
+  });
+  let clicked: string | null = null;
+
+  async function reveal(id: string) {
+    const above: string[] = [];
+    for (let n = session.shot.byId.get(id); n?.parent; n = session.shot.byId.get(n.parent)) above.push(n.parent);
+    if (above.some((a) => ui.closed.groups.has(a)))
+      ui.closed = {
+        shot: session.shotId,
+        groups: new Set([...ui.closed.groups].filter((g) => !above.includes(g))),
+      };
+    await tick();
+    toRow(lines.findIndex((l) => l.node.id === id));
+  }
+
+  function toRow(i: number) {
+    if (i < 0 || !list) return;
+    const top = i * ROW;
+    if (top < list.scrollTop) list.scrollTop = top;
+    else if (top + ROW > list.scrollTop + list.clientHeight) list.scrollTop = top + ROW - list.clientHeight;
+  }
+
+  function visible(node: NodeView) {
+    void session.shot.evaluated;
+    const place = session.shot.scene.channels.indexOf(node.id, 'visible');
+    return place < 0 || (session.shot.shown?.values[place] ?? 1) >= 0.5;
+  }
+
+  function toggle(id: string) {
+    const next = new Set(closed);
+    if (!next.delete(id)) next.add(id);
+    ui.closed = { shot: session.shotId, groups: next };
+  }
+
+  function rename(node: NodeView, name: string) {
+    renaming = null;
+    if (name.trim() && name !== node.name) session.shot.commit({ kind: 'rename', id: node.id, name });
+  }
+
+  function click(e: MouseEvent, i: number) {
+    const { node } = lines[i];
+    clicked = node.id;
+    const from = lines.findIndex((l) => l.node.id === session.selection.anchor);
+    if (e.shiftKey && from >= 0) {
+      const [a, b] = [Math.min(from, i), Math.max(from, i)];
+      const { anchor } = session.selection;
+      session.selection.select(lines.slice(a, b + 1).map((l) => l.node.id));
+      session.selection.anchor = anchor;
+    } else session.selection.select([node.id], e.ctrlKey || e.metaKey);
+  }
+
+  function menu(e: MouseEvent, node: NodeView) {
+    if (!selected.has(node.id)) {
+      clicked = node.id;
+      session.selection.select([node.id]);
+    }
+    contextMenu.open(e, [{ title: 'Rename', run: () => (renaming = node.id) }, ...objectMenu()]);
+  }
+
+  function drop(e: DragEvent, target: NodeView | null) {
+    const ids = e.dataTransfer?.getData('application/x-nodes');
+    dropTarget = null;
+    if (target && canDrop(e)) {
+      e.preventDefault();
+      e.stopPropagation();
+      return dropOn(e, () => target);
+    }
+    if (!ids) return;
+    e.preventDefault();
+    e.stopPropagation();
+    session.shot.commit({
+      kind: 'reparent',
+      ids: JSON.parse(ids),
+      parent: target?.id ?? null,
+      frame: session.frame,
+      // With Alt it goes along to where its numbers say under the new parent.
+      keep: !e.altKey,
+    } as Edit);
+  }
+
+  function leaveAdd(e: KeyboardEvent) {
+    if (e.key !== 'Escape' || !addOpen) return;
+    addOpen = false;
+    e.stopPropagation();
+  }
+
+  function keydown(e: KeyboardEvent, i: number) {
+    const { node, children } = lines[i];
+    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10 }[e.key];
+    if (move) {
+      const to = Math.max(0, Math.min(lines.length - 1, i + move));
+      const next = lines[to].node;
+      clicked = next.id;
+      session.selection.select([next.id], e.shiftKey && !selected.has(next.id));
+      toRow(to);
+      void tick().then(() => document.getElementById(`node-${next.id}`)?.focus());
+    } else if (e.key === 'ArrowRight' && closed.has(node.id)) toggle(node.id);
+    else if (e.key === 'ArrowLeft' && !closed.has(node.id) && children) toggle(node.id);
+    else if (e.key === 'F2' || e.key === 'Enter') renaming = node.id;
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+</script>
+
+<svelte:window onpointerdown={(e) => addOpen && !(e.target as Element).closest('[data-add]') && (addOpen = false)} />
+
+{#snippet glyph(name: keyof typeof glyphs, tint = '')}
+  <svg class="shrink-0 {tint}" width="14" height="14" aria-hidden="true"><use href="#glyph-{name}" /></svg>
+{/snippet}
+
+<section class="flex h-full flex-col bg-base-100" aria-label="Scene" data-part="list">
+  <svg class="absolute size-0" aria-hidden="true">
+    {#each Object.entries(glyphs) as [name, Icon] (name)}<g id="glyph-{name}"><Icon size={14} /></g>{/each}
+  </svg>
+  <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
+    <h2
+      class="text-sm font-semibold"
+      title="{session.shot.scene.nodes.length} objects, {session.shot.scene.materials.length} materials"
+    >
+      Scene
+    </h2>
+    <div class="relative" data-add>
+      <button
+        class="btn btn-ghost btn-sm"
+        aria-haspopup="menu"
+        aria-expanded={addOpen}
+        title="Add an object"
+        onkeydown={leaveAdd}
+        onclick={() => (addOpen = !addOpen)}><Plus size={16} />Add</button
+      >
+      {#if addOpen}
+        <ul
+          class="menu absolute right-0 z-30 grid w-48 grid-cols-2 rounded-box border border-base-300 bg-base-200 p-1 shadow-xl"
+          role="menu"
+          onkeydown={leaveAdd}
+        >
+          {#each newKinds as { kind, label } (kind)}
+            <li role="none">
+              <button role="menuitem" onclick={() => ((addOpen = false), newNode(kind))}>{label}</button>
+            </li>
+          {/each}
+          <li role="none" class="col-span-2 mt-1 border-t border-base-300 pt-1">
+            <button role="menuitem" title={tip('import')} onclick={() => ((addOpen = false), run('import'))}
+              >From a file…</button
+            >
+          </li>
+          <li role="none" class="col-span-2">
+            <button role="menuitem" title={tip('reference')} onclick={() => ((addOpen = false), run('reference'))}
+              >Reference picture or film…</button
+            >
+          </li>
+        </ul>
+      {/if}
+    </div>
+  </header>
+  <label class="mx-2 mt-1 flex h-7 shrink-0 items-center gap-1 rounded-field bg-base-200 px-2 text-xs">
+    <Search size={12} />
+    <input
+      class="w-full bg-transparent outline-none"
+      placeholder="Filter"
+      aria-label="Filter the objects by name"
+      bind:value={filter}
+      onkeydown={(e) => e.key === 'Escape' && ((filter = ''), e.stopPropagation())}
+    />
+  </label>
+  <div
+    bind:this={list}
+    bind:clientHeight={height}
+    class="min-h-0 grow overflow-y-auto py-1 [contain:layout_paint_style]"
+    role="tree"
+    tabindex="-1"
+    aria-label="Objects"
+    onscroll={(e) => (scroll = e.currentTarget.scrollTop)}
+    ondragover={(e) => e.preventDefault()}
+    ondrop={(e) => drop(e, null)}
+  >
+    <div class="relative" role="presentation" style="height:{lines.length * ROW}px">
+      {#each lines.slice(shown.first, shown.last) as { node, depth, children }, n (node.id)}
+        {@const i = shown.first + n}
+        {@const chosen = selected.has(node.id)}
+        <div
+          id="node-{node.id}"
+          class="group absolute inset-x-0 flex h-7 [contain:layout_style] items-center gap-1 pr-1 text-[13px] {chosen
+            ? 'bg-primary/25'
+            : 'hover:bg-base-200'} {dropTarget === node.id ? 'outline-2 outline-primary' : ''}"
+          style="top:{i * ROW}px;padding-left:{6 + Math.min(depth, 12) * 14}px"
+          role="treeitem"
+          tabindex={chosen || (i === 0 && selected.size === 0) ? 0 : -1}
+          aria-selected={chosen}
+          aria-level={depth + 1}
+          aria-posinset={i + 1}
+          aria-setsize={lines.length}
+          aria-expanded={children ? !closed.has(node.id) : undefined}
+          draggable={renaming !== node.id}
+          title={children ? `${node.name}: ${children} inside` : node.name}
+          onclick={(e) => click(e, i)}
+          ondblclick={() => (renaming = node.id)}
+          oncontextmenu={(e) => menu(e, node)}
+          onkeydown={(e) => renaming !== node.id && keydown(e, i)}
+          ondragstart={(e) =>
+            e.dataTransfer?.setData('application/x-nodes', JSON.stringify(chosen ? session.selection.ids : [node.id]))}
+          ondragover={(e) => {
+            if (!canDrop(e) && !e.dataTransfer?.types.includes('application/x-nodes')) return;
+            e.preventDefault();
+            dropTarget = node.id;
+          }}
+          ondragleave={() => (dropTarget = null)}
+          ondrop={(e) => drop(e, node)}
+        >
+          {#if children}
+            <button
+              class="row-button"
+              tabindex="-1"
+              aria-label="{closed.has(node.id) ? 'Open' : 'Close'} {node.name}"
+              onclick={(e) => (e.stopPropagation(), toggle(node.id))}
+            >
+              {@render glyph(closed.has(node.id) && !filter ? 'closed' : 'open')}
+            </button>
+          {:else}<span class="w-6 shrink-0"></span>{/if}
+          {@render glyph(node.kind, 'text-secondary')}
+          {#if renaming === node.id}
+            <input
+              class="input input-xs grow"
+              value={node.name}
+              {@attach focused}
+              aria-label="Name"
+              onblur={(e) => renaming === node.id && rename(node, e.currentTarget.value)}
+              onkeydown={(e) => {
+                e.stopPropagation();
+                if (e.key === 'Enter') e.currentTarget.blur();
+                else if (e.key === 'Escape') renaming = null;
+              }}
+            />
+          {:else}
+            <span class="grow truncate {visible(node) ? '' : 'line-through opacity-60'}">{node.name}</span>
+          {/if}
+          <button
+            class="row-button {visible(node) ? 'idle' : ''}"
+            tabindex="-1"
+            aria-label="{visible(node) ? 'Hide' : 'Show'} {node.name}"
+            title={visible(node) ? 'Hide' : 'Show'}
+            onclick={(e) => (
+              e.stopPropagation(),
+              setVisible(chosen ? session.selection.ids : [node.id], !visible(node))
+            )}
+          >
+            {@render glyph(visible(node) ? 'seen' : 'hidden')}
+          </button>
+          <button
+            class="row-button {node.locked ? '' : 'idle'}"
+            tabindex="-1"
+            aria-label="{node.locked ? 'Unlock' : 'Lock'} {node.name}"
+            title={node.locked ? 'Unlock' : 'Lock: it can no longer be selected or moved in the view'}
+            onclick={(e) => (e.stopPropagation(), setLocked(chosen ? session.selection.ids : [node.id], !node.locked))}
+          >
+            {@render glyph(node.locked ? 'locked' : 'unlocked')}
+          </button>
+        </div>
+      {/each}
+    </div>
+    {#if lines.length === 0}
+      <p class="p-4 text-sm text-base-content/80">
+        {filter ? `No object is named like “${filter}”.` : 'The shot is empty. Add an object to begin.'}
+      </p>
+    {/if}
+  </div>
+</section>
+
+<style>
+  /* Two in every row: a whole button of the theme costs more to style than the row itself. */
+  .row-button {
+    display: grid;
+    place-items: center;
+    flex-shrink: 0;
+    width: 1.5rem;
+    height: 1.5rem;
+    border-radius: var(--radius-field);
+    cursor: pointer;
+  }
+  .row-button:hover {
+    background: var(--color-base-300);
+  }
+  /* What says nothing is not drawn until the row is pointed at. */
+  :not(:hover) > .row-button.idle:not(:focus) > svg {
+    display: none;
+  }
+</style>

@@ -1,0 +1,97 @@
+// Poses, motions, and what is kept of them.
+import { type Command, needObject } from '../commands/command';
+import { openTool } from '../curves/curveTools';
+import { copyMotion, motionInHand, takeMotion } from '../curves/motion';
+import type { Edit } from '../engine/engine';
+import { session, type KeyRef } from '../stores/session.svelte';
+import { ui } from '../stores/ui.svelte';
+import { copyKeys } from '../timeline/clipboardCommands';
+import { poseAt } from './poses';
+import { savedShelf } from './savedShelf.svelte';
+
+export const poseCommands: Command[] = [
+  {
+    id: 'removePose',
+    title: 'Remove the pose at the playhead',
+    group: 'Edit',
+    keys: 'Delete',
+    where: ['poses'],
+    run: () => withPose((keys) => session.shot.commit({ kind: 'removeKeys', keys } as unknown as Edit)),
+  },
+  {
+    id: 'copyPose',
+    title: 'Copy the pose at the playhead',
+    group: 'Edit',
+    keys: '$mod+c',
+    where: ['poses'],
+    run: () =>
+      withPose((keys) => {
+        const { selection } = session;
+        const before = selection.keys;
+        selection.keys = keys;
+        copyKeys();
+        selection.keys = before;
+      }),
+  },
+  {
+    id: 'pose.mirror',
+    title: 'Mirror the pose of this frame left to right, by name',
+    group: 'Keys',
+    run: () =>
+      needObject() ||
+      void session.shot.commit({
+        kind: 'mirrorPose',
+        nodes: [...session.shot.family(session.selection.ids)],
+        frame: session.frame,
+        layer: session.shot.layer,
+      } as Edit),
+  },
+  {
+    id: 'motion.copy',
+    title: 'Copy the animation of the selected objects, for this shot or another',
+    group: 'Keys',
+    keys: '$mod+Alt+KeyC',
+    run: () => needObject() || copyMotion(),
+  },
+  {
+    id: 'motion.put',
+    title: 'Put the copied animation onto the selected objects, or by name',
+    group: 'Keys',
+    keys: '$mod+Alt+KeyB',
+    run: () => {
+      takeMotion(null);
+      if (!motionInHand())
+        return session.messages.say('No animation is copied: select objects that have keys, and copy it.');
+      openTool('putMotion');
+    },
+  },
+  {
+    id: 'shelf',
+    title: 'Shelf of saved poses and motions, shown or hidden',
+    group: 'Keys',
+    keys: 'Shift+KeyP',
+    run: () => {
+      ui.shelf = !ui.shelf;
+      if (ui.shelf && !['block', 'polish'].includes(session.phase)) session.phase = 'block';
+    },
+  },
+  {
+    id: 'shelf.pose',
+    title: 'Keep the pose of the selected objects on the shelf',
+    group: 'Keys',
+    run: () => void savedShelf.keep('pose'),
+  },
+  {
+    id: 'shelf.motion',
+    title: 'Keep the motion of the selected objects on the shelf',
+    group: 'Keys',
+    run: () => void savedShelf.keep('motion'),
+  },
+];
+
+function withPose(use: (keys: KeyRef[]) => void) {
+  const keys = poseAt(session.frame);
+  if (keys.length === 0)
+    return session.messages.say('There is no pose on this frame: click one of the pictures, or key one with K.');
+  use(keys);
+}

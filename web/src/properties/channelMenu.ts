@@ -1,0 +1,54 @@
+// What a right button offers for channels.
+import { type ChannelView, type Edit } from '../engine/engine';
+import { session } from '../stores/session.svelte';
+import { ui } from '../stores/ui.svelte';
+import { type MenuItem } from '../widgets/contextMenu.svelte';
+import { muteRows } from './mute';
+import { copyValues, pasteValues } from './values';
+
+/** What can be done with a channel, of one object or of several. */
+export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
+  const addresses = channels.map((c) => c.address);
+  const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
+  const locked = addresses.every((a) => session.shot.scene.locked.has(a));
+  return [
+    { title: 'Choose it, for keys, in-betweens and tools', run: () => session.selection.choose(addresses, true) },
+    { title: 'Key it here', run: () => session.shot.keyNow(addresses) },
+    {
+      title:
+        keyed.length > 0 && keyed.every((a) => session.shot.scene.muted.has(a)) ? 'Unmute' : 'Mute: it stays as it is',
+      run: () => muteRows(addresses),
+    },
+    {
+      title: locked ? 'Unlock' : 'Lock: neither drags nor keys change it',
+      run: () => session.shot.commit({ kind: 'lockChannels', channels: addresses, locked: !locked } as unknown as Edit),
+    },
+    {
+      title: 'Remove all its keys',
+      run: () =>
+        keyed.length > 0 &&
+        session.shot.commit({
+          kind: 'removeKeys',
+          keys: keyed.flatMap((address) => session.shot.keysOf(address).map((frame) => ({ address, frame }))),
+        } as Edit),
+    },
+    null,
+    { title: 'Copy the value', run: () => copyValues(channels.slice(0, 1)) },
+    { title: 'Paste the value', run: () => pasteValues(channels, true) },
+    {
+      title: `Reset to ${channels[0].default}`,
+      run: () =>
+        session.shot.pose(
+          channels.map((c) => ({ address: c.address, value: c.default })),
+          true,
+        ),
+    },
+    {
+      title: 'Open its curve in Polish',
+      run: () => {
+        session.phase = 'polish';
+        ui.lanes = new Set([...ui.lanes, ...keyed]);
+      },
+    },
+  ];
+}

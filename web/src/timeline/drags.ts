@@ -1,0 +1,313 @@
+// What a hand does in the tracks: each way of dragging is made here, and shows itself by trying an edit.
+import type { Edit } from '../engine/engine';
+import { gestures, type Hand } from '../widgets/gestures.svelte';
+import { keyId, type KeyRef, type Session } from '../stores/session.svelte';
+import { ui } from '../stores/ui.svelte';
+import type { TracksModel } from './model';
+import { keysAround, keysIn, laneValue, type Hit } from './hit';
+import type { TimeScale } from '../stores/timeScale';
+
+/** What the drags need of the panel. */
+export interface Board {
+  readonly session: Session;
+  model(): TracksModel;
+  point(e: MouseEvent): { x: number; y: number };
+  snapped(frame: number): number;
+  readonly snap: boolean;
+  time: TimeScale;
+  scroll: number;
+  marquee: TracksModel['box'];
+  lasso: TracksModel['lasso'];
+}
+
+const rounded = (v: number) => Math.round(v * 1000) / 1000;
+const signed = (v: number) => `${v >= 0 ? '+' : ''}${rounded(v)}`;
+
+/** Takes back what was tried. */
+const undone = (board: Board, keys: KeyRef[]) => () => {
+  board.session.selection.keys = keys;
+  board.session.shot.try(null);
+};
+
+/** Makes what was tried, and keeps selected what is there afterwards. */
+function made(board: Board, edit: Edit | null, keep = true) {
+  const { session } = board;
+  if (!edit) return;
+  const chosen = session.selection.keys;
+  session.shot.commit(edit);
+  if (keep) session.selection.keys = session.shot.present(chosen);
+}
+
+export function scrub(board: Board): Hand {
+  const go = (e: PointerEvent) => board.session.goTo(board.time.frame(board.point(e).x));
+  return { move: go, commit: () => undefined, cancel: () => undefined };
+}
+
+export function pan(board: Board, x: number, y: number): Hand {
+  const { time, scroll } = board;
+  return {
+    move: (e) => {
+      const at = board.point(e);
+      board.time = time.panned(at.x - x);
+      board.scroll = scroll - (at.y - y);
+    },
+    commit: () => undefined,
+    cancel: () => {
+      board.time = time;
+      board.scroll = scroll;
+    },
+  };
+}
+
+/** A box round keys. A click that draws none is handed on. */
+export function box(board: Board, x: number, y: number, add: KeyRef[], click: () => void): Hand {
+  const before = board.session.selection.keys;
+  return {
+    move: (e) => {
+      const at = board.point(e);
+      board.marquee = { x0: x, y0: y, x1: at.x, y1: at.y };
+      const known = new Set(add.map(keyId));
+      board.session.selection.keys = [
+        ...add,
+        ...keysIn(board.model(), board.marquee).filter((k) => !known.has(keyId(k))),
+      ];
+    },
+    commit: (e) => {
+      const at = e ? board.point(e) : { x, y };
+      board.marquee = null;
+      if (Math.hypot(at.x - x, at.y - y) < 3) click();
+    },
+    cancel: () => {
+      board.marquee = null;
+      board.session.selection.keys = before;
+    },
+  };
+}
+
+/** A line drawn by hand round keys. */
+export function lasso(board: Board, x: number, y: number, add: KeyRef[]): Hand {
+  const before = board.session.selection.keys;
+  const known = new Set(add.map(keyId));
+  return {
+    move: (e) => {
+      board.lasso = [...(board.lasso ?? [{ x, y }]), board.point(e)];
+      board.session.selection.keys = [
+        ...add,
+        ...keysAround(board.model(), board.lasso).filter((k) => !known.has(keyId(k))),
+      ];
+    },
+    commit: () => (board.lasso = null),
+    cancel: () => {
+      board.lasso = null;
+      board.session.selection.keys = before;
+    },
+  };
+}
+
+/** Moves a marker along the ruler. */
+export function marker(board: Board, id: string, clicked: () => void): Hand {
+  const { shot } = board.session;
+  const start = shot.scene.markers.find((m) => m.id === id)!;
+  let edit: Edit | null = null;
+  const to = (frame: number) => {
+    edit = { kind: 'putMarker', marker: { ...start, frame } } as Edit;
+    gestures.readout = `Marker on frame ${frame}`;
+    shot.try(edit);
+  };
+  return {
+    move: (e) => {
+      const frame = board.snapped(board.time.frame(board.point(e).x));
+      if (edit || frame !== start.frame) to(frame);
+    },
+    type: (v) => v !== null && to(v),
+    commit: () => (edit ? made(board, edit) : clicked()),
+    cancel: () => shot.try(null),
+  };
+}
+
+/** Moves a sound in time. */
+export function sound(board: Board, id: string, x: number, clicked: () => void): Hand {
+  const { shot } = board.session;
+  const start = shot.scene.sounds.find((s) => s.id === id)!;
+  const from = board.time.frame(x);
+  let edit: Edit | null = null;
+  const to = (frame: number) => {
+    edit = { kind: 'putSound', sound: { ...start, start: frame } } as unknown as Edit;
+    gestures.readout = `${start.name} from frame ${frame}`;
+    shot.try(edit);
+  };
+  return {
+    move: (e) => {
+      const frame = board.snapped(start.start + board.time.frame(board.point(e).x) - from);
+      if (edit || frame !== start.start) to(frame);
+    },
+    type: (v) => v !== null && to(v),
+    commit: () => (edit ? made(board, edit) : clicked()),
+    cancel: () => shot.try(null),
+  };
+}
+
+export function playbackRange(board: Board, end: 'first' | 'last'): Hand {
+  let edit: Edit | null = null;
+  const to = (frame: number) => {
+    const { playFirst, playLast } = board.session.shot.scene;
+    const playRange =
+      end === 'first'
+        ? { first: Math.min(frame, playLast), last: playLast }
+        : { first: playFirst, last: Math.max(frame, playFirst) };
+    edit = { kind: 'setShot', playRange } as Edit;
+    gestures.readout = `Playback ${playRange.first}–${playRange.last}`;
+    board.session.shot.try(edit);
+  };
+  return {
+    move: (e) => to(Math.round(board.time.frame(board.point(e).x))),
+    type: (v) => v !== null && to(Math.round(v)),
+    commit: () => made(board, edit),
+    cancel: () => board.session.shot.try(null),
+  };
+}
+
+/** Moves the selected keys in time, and in a lane in value. A click without a move selects what was hit alone. */
+export function keys(
+  board: Board,
+  hit: Extract<Hit, { kind: 'keys' }>,
+  x: number,
+  y: number,
+  clicked: () => void,
+): Hand {
+  const { session } = board;
+  const chosen = session.selection.keys;
+  const m = board.model();
+  const grip = hit.lane ? laneValue(m, hit.lane, y) : 0;
+  const lane = hit.lane?.address;
+  const own = chosen.filter((k) => k.address === lane);
+  const others = chosen.filter((k) => k.address !== lane);
+  let edit: Edit | null = null;
+  let moved = false;
+  const by = (frames: number, value: number) => {
+    if (chosen.length === 0) return;
+    const moves = [
+      ...(own.length > 0 ? [{ kind: 'transformKeys', keys: own, by: { frames, value } }] : []),
+      ...(others.length > 0 ? [{ kind: 'transformKeys', keys: others, by: { frames } }] : []),
+    ];
+    edit = (
+      moves.length === 1 ? moves[0] : { kind: 'batch', label: `Move ${chosen.length} keys`, edits: moves }
+    ) as Edit;
+    gestures.readout = `${signed(frames)} frames${hit.lane ? `, value ${signed(value)}` : ''}`;
+    if (session.shot.try(edit).refusal) edit = null;
+    else session.selection.keys = chosen.map((k) => ({ ...k, frame: k.frame + frames }));
+  };
+  return {
+    move: (e) => {
+      const at = board.point(e);
+      if (!moved && Math.hypot(at.x - x, at.y - y) < 3) return;
+      moved = true;
+      // Counted from where the hand began in time, which stays when the tracks scroll under it.
+      let frames = board.snapped(board.time.frame(at.x) - m.time.frame(x));
+      let value = hit.lane ? laneValue(board.model(), hit.lane, at.y) - grip : 0;
+      // Shift keeps to the direction that was taken.
+      if (e.shiftKey) {
+        if (Math.abs(at.x - x) > Math.abs(at.y - y)) value = 0;
+        else frames = 0;
+      }
+      by(ui.lockFrame ? 0 : frames, ui.lockValue ? 0 : value);
+    },
+    // A typed number is frames along a row, and a value in a lane.
+    type: (v) => {
+      moved = true;
+      by(hit.lane ? 0 : Math.round(v ?? 0), hit.lane ? (v ?? 0) : 0);
+    },
+    commit: () => (moved ? made(board, edit) : clicked()),
+    cancel: undone(board, chosen),
+  };
+}
+
+/** Drags a handle; those on the same side of the other selected keys of its curve go along by as much. */
+export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, split: boolean): Hand {
+  const { session } = board;
+  const { key, side, lane } = hit;
+  const { keys: all } = session.shot.curve(key.address)!;
+  const at = all.find((k) => k.frame === key.frame)!;
+  const chosen = new Set(session.selection.keys.filter((k) => k.address === key.address).map((k) => k.frame));
+  const others = all.filter(
+    (k, i) =>
+      k !== at &&
+      chosen.has(k.frame) &&
+      (side === 'in' ? i > 0 && all[i - 1].segment === 'bezier' : i < all.length - 1 && k.segment === 'bezier'),
+  );
+  const within = (frames: number) => (side === 'in' ? Math.min(0, frames) : Math.max(0, frames));
+  let edit: Edit | null = null;
+  return {
+    move: (e) => {
+      const { x, y } = board.point(e);
+      const m = board.model();
+      let frames = ui.lockFrame ? at[side][0] : within(board.time.frame(x) - key.frame);
+      let value = ui.lockValue ? at[side][1] : laneValue(m, lane, y) - at.value;
+      if (ui.lockLength) {
+        // As long on the screen as it was.
+        const [perX, perY] = [board.time.frame(1) - board.time.frame(0), laneValue(m, lane, 0) - laneValue(m, lane, 1)];
+        const was = Math.hypot(at[side][0] / perX, at[side][1] / perY);
+        const now = Math.hypot(frames / perX, value / perY);
+        if (was > 0 && now > 0) [frames, value] = [(frames * was) / now, (value * was) / now];
+      }
+      const joined = split || e.altKey ? { joined: false } : {};
+      const bent = (frame: number, to: [number, number]) => ({
+        kind: 'setHandle',
+        key: { address: key.address, frame },
+        side,
+        handle: { kind: 'free', frames: within(to[0]), value: to[1] },
+        ...joined,
+      });
+      const by = [frames - at[side][0], value - at[side][1]];
+      const edits = [
+        bent(key.frame, [frames, value]),
+        ...others.map((k) => bent(k.frame, [k[side][0] + by[0], k[side][1] + by[1]])),
+      ];
+      edit = (edits.length === 1 ? edits[0] : { kind: 'batch', label: `Bend ${edits.length} keys`, edits }) as Edit;
+      gestures.readout = `Handle ${signed(frames)} frames, value ${signed(value)}`;
+      session.shot.try(edit);
+    },
+    commit: () => made(board, edit, false),
+    cancel: () => session.shot.try(null),
+  };
+}
+
+/** Scales or moves the selected keys by the grips above them: about the other end, or with Alt about the playhead. */
+export function scale(board: Board, end: 'first' | 'last' | 'middle', x: number, first: number, last: number): Hand {
+  const { session, snap } = board;
+  const chosen = session.selection.keys;
+  const start = board.time.frame(x);
+  let edit: Edit | null = null;
+  const to = (moved: number, aboutPlayhead = false) => {
+    const [edge, far] = end === 'last' ? [last, first] : [first, last];
+    const framePivot = aboutPlayhead ? session.frame : far;
+    if (end !== 'middle' && edge === framePivot) return;
+    const by =
+      end === 'middle'
+        ? { frames: board.snapped(moved) }
+        : {
+            framePivot,
+            frameScale: Math.max(0.02, board.snapped(edge - framePivot + moved) / (edge - framePivot)),
+            snap,
+          };
+    const tried = { kind: 'transformKeys', keys: chosen, by } as Edit;
+    gestures.readout =
+      'frames' in by
+        ? `${signed(by.frames!)} frames`
+        : `${rounded(100 * by.frameScale!)} %${aboutPlayhead ? ' about the playhead' : ''}`;
+    if (session.shot.try(tried).refusal) return;
+    edit = tried;
+    const { framePivot: pivot, frameScale, frames } = { framePivot: 0, frameScale: 1, frames: 0, ...by };
+    // The same sum as the engine's (KeyTransform.Frame), to know the keys again.
+    session.selection.keys = chosen.map((k) => {
+      const frame = pivot + (k.frame - pivot) * frameScale + frames;
+      return { ...k, frame: 'snap' in by && by.snap ? Math.floor(frame + 0.5) : frame };
+    });
+  };
+  return {
+    move: (e) => to(board.time.frame(board.point(e).x) - start, e.altKey),
+    type: (v) => v !== null && to(v),
+    commit: () => made(board, edit),
+    cancel: undone(board, chosen),
+  };
+}

@@ -1,0 +1,150 @@
+// Phases, tools, views and how they are drawn.
+import { cameraFromView, focusOnSelected } from './newCamera';
+import { preferences } from '../stores/preferences.svelte';
+import { session, type Phase, type Tool } from '../stores/session.svelte';
+import { ui } from '../stores/ui.svelte';
+import { type Command } from '../commands/command';
+
+export const viewCommands: Command[] = [
+  ...(['set', 'block', 'polish', 'deliver'] as Phase[]).map((phase, i) => ({
+    id: `phase.${phase}`,
+    title: `Phase: ${phase[0].toUpperCase()}${phase.slice(1)}`,
+    group: 'View',
+    keys: `${i + 1}`,
+    run: () => (session.phase = phase),
+  })),
+  ...(
+    [
+      ['select', 'p', 'Select'],
+      ['move', 'm', 'Move'],
+      ['rotate', 't', 'Rotate'],
+      ['scale', 's', 'Scale'],
+    ] as [Tool, string, string][]
+  ).map(([tool, keys, title]) => ({
+    id: `tool.${tool}`,
+    title: `Tool: ${title}`,
+    group: 'View',
+    keys,
+    run: () => (session.tool = tool),
+  })),
+  {
+    id: 'fit',
+    title: 'Fit the view to the selection, or to everything',
+    group: 'View',
+    keys: 'f',
+    run: () => ui.fit++,
+  },
+  {
+    id: 'camera',
+    title: 'Look through the camera, or freely',
+    group: 'View',
+    keys: 'c',
+    run: () => (ui.throughCamera = !ui.throughCamera),
+  },
+  ...([1, 2, 4] as const).map((n) => ({
+    id: `views.${n}`,
+    title: n === 1 ? 'One view: the one the pointer was in' : n === 2 ? 'Two views side by side' : 'Four views',
+    group: 'View',
+    keys: `Shift+Digit${n}`,
+    run: () => (ui.layout = n),
+  })),
+  ...(['free', 'top', 'front', 'right'] as const).map((look) => ({
+    id: `look.${look}`,
+    title: {
+      free: 'Free view',
+      top: 'View from the top',
+      front: 'View from the front',
+      right: 'View from the right side',
+    }[look],
+    group: 'View',
+    run: () => (ui.panes[ui.pane].look = look),
+  })),
+  ...(['shaded', 'edges', 'lines', 'flat'] as const).map((how) => ({
+    id: `draw.${how}`,
+    title: {
+      shaded: 'Draw shaded',
+      edges: 'Draw shaded, with edges',
+      lines: 'Draw edges only',
+      flat: 'Draw flat colours',
+    }[how],
+    group: 'View',
+    run: () => (ui.panes[ui.pane].shading = how),
+  })),
+  {
+    id: 'clean',
+    title: 'Clean look: grid, markers and handles off, or on again',
+    group: 'View',
+    keys: 'Shift+KeyH',
+    run: () => (ui.clean = !ui.clean),
+  },
+  {
+    id: 'fullScreen',
+    title: 'The stage alone on the whole screen, or back',
+    group: 'View',
+    keys: 'Shift+KeyF',
+    run: () =>
+      void (document.fullscreenElement
+        ? document.exitFullscreen()
+        : document.querySelector('[data-testid="stage"]')?.requestFullscreen()),
+  },
+  {
+    id: 'camera.fromView',
+    title: 'Make a camera from the free view',
+    group: 'View',
+    keys: 'Shift+KeyC',
+    run: () => void cameraFromView(),
+  },
+  {
+    id: 'camera.focus',
+    title: 'Focus the camera on the selected object',
+    group: 'View',
+    run: focusOnSelected,
+  },
+  {
+    id: 'guides',
+    title: 'Lines in the frame: none, thirds, safe areas',
+    group: 'View',
+    keys: 'Shift+KeyG',
+    run: () =>
+      (preferences.guides = { none: 'thirds', thirds: 'safe', safe: 'none' }[
+        preferences.guides
+      ] as typeof preferences.guides),
+  },
+  {
+    id: 'axes',
+    title: 'Axes of the handles: world, parent or local',
+    group: 'View',
+    keys: 'x',
+    run: () => (preferences.axes = ({ world: 'parent', parent: 'local', local: 'world' } as const)[preferences.axes]),
+  },
+  {
+    id: 'tracePoint',
+    title: 'Motion path of the point below the pointer: draw it, or take it away',
+    group: 'View',
+    keys: 'Shift+KeyT',
+    run: () =>
+      ui.trace
+        ? ui.trace()
+        : session.messages.say('There is no stage here: go to Set, Block or Polish, and point at a surface.'),
+  },
+  {
+    id: 'ghosts',
+    title: 'Ghosts of the poses before and after',
+    group: 'View',
+    keys: 'Shift+KeyO',
+    run: () => (preferences.ghosts.on = !preferences.ghosts.on),
+  },
+  {
+    id: 'grid',
+    title: 'Grid on or off',
+    group: 'View',
+    keys: 'g',
+    run: () => (preferences.grid = !preferences.grid),
+  },
+  {
+    id: 'theme',
+    title: 'Theme: ink or paper',
+    group: 'View',
+    run: () => (preferences.theme = preferences.theme === 'ink' ? 'paper' : 'ink'),
+  },
+];
