@@ -8,7 +8,7 @@
 
   // What the motion checks found: click to go there, mend with a click.
   const { findings } = session;
-  const words: Record<string, string> = {
+  const words: Record<Finding['kind'], string> = {
     loopSeam: 'Loop seam',
     doubledFrame: 'Doubled frame',
     drift: 'Drift',
@@ -22,7 +22,7 @@
     flip: 'Flip',
     idleKeys: 'Idle keys',
   };
-  let kind = $state('');
+  let kind = $state<Finding['kind'] | ''>('');
   const kinds = $derived([...new Set(findings.list.map((f) => f.kind))]);
   /** By kind, in the order in which these come first. */
   const groups = $derived(

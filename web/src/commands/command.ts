@@ -41,7 +41,7 @@ export const needKey = () => {
 export const areApart = (a: Command, b: Command) =>
   !!a.where && !!b.where && !a.where.some((p) => b.where!.includes(p));
 
-export function withKeys(make: (keys: { address: string; frame: number }[]) => unknown) {
+export function withKeys(make: (keys: { address: string; frame: number }[]) => Edit) {
   if (needKey()) return;
-  session.shot.commit(make(session.selection.keys) as Edit);
+  session.shot.commit(make(session.selection.keys));
 }

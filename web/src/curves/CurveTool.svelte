@@ -1,7 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import X from '@lucide/svelte/icons/x';
-  import type { Edit } from '../engine/engine';
   import { curveTools, meantChannels, type Field } from './curveTools';
   import { session } from '../stores/session.svelte';
   import { ui } from '../stores/ui.svelte';
@@ -40,10 +39,10 @@
   function attempt() {
     // Made of the shot as it is, not of what was tried before.
     session.shot.try(null);
-    const outcome = tool!.make?.(values, false) ?? session.shot.try(tool!.edit(values) as Edit);
+    const outcome = tool!.make?.(values, false) ?? session.shot.try(tool!.edit!(values));
     refusal = outcome.refusal ?? '';
     if (tool!.isDrawn && !refusal) {
-      const frames = session.shot.engine!.retimePicture(tool!.edit(values) as Edit);
+      const frames = session.shot.engine!.retimePicture(tool!.edit!(values));
       const [first, last] = [frames[0], frames[frames.length - 1]];
       picture = frames.map((f) => (f - first) / (last - first || 1));
     }
@@ -62,7 +61,7 @@
       if (!tool!.make(values, true).refusal) ui.curveTool = null;
       return;
     }
-    const edit = tool!.edit(values) as Edit;
+    const edit = tool!.edit!(values);
     // What it says is asked of the shot before, and stays where it is refused.
     tool!.done?.(edit);
     if (session.shot.commit(edit)) ui.curveTool = null;

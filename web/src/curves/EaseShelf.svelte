@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Edit, Segment } from '../engine/engine';
+  import { changedSegments } from '../edits/edit';
+  import type { Segment } from '../engine/engine';
   import Plus from '@lucide/svelte/icons/plus';
   import { preferences } from '../stores/preferences.svelte';
   import { meantSegments } from './curveTools';
@@ -63,7 +64,7 @@
   function apply(segment: Segment) {
     const keys = meantSegments();
     if (keys.length === 0) return session.messages.say(nothing);
-    session.shot.commit({ kind: 'setSegments', keys, segment } as Edit);
+    session.shot.commit(changedSegments(keys, segment));
   }
 </script>
 

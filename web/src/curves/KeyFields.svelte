@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { changedSegments, newEdit, together } from '../edits/edit';
   import type { Ease, Edit } from '../engine/engine';
   import Lock from '@lucide/svelte/icons/lock';
   import Ruler from '@lucide/svelte/icons/ruler';
@@ -29,8 +30,7 @@
       ? (eases[0] as Ease)
       : null,
   );
-  const eased = (id: string, value: number): Edit =>
-    ({ kind: 'setSegments', keys, segment: { ...ease!, [id]: value } }) as unknown as Edit;
+  const eased = (id: string, value: number): Edit => changedSegments(keys, { ...ease!, [id]: value });
 
   const alike = (of: (k: { frame: number; value: number }) => number) =>
     chosen.every((k) => Math.abs(of(k) - of(chosen[0])) < 1e-9);
@@ -52,8 +52,8 @@
       group.keys.push({ address: k.address, frame: k.frame });
       groups.set(id, group);
     }
-    const edits = [...groups.values()].map((g) => ({ kind: 'transformKeys', keys: g.keys, by: g.by }));
-    return (edits.length === 1 ? edits[0] : { kind: 'batch', label: `Set ${starts.length} keys`, edits }) as Edit;
+    const edits = [...groups.values()].map((g) => newEdit('transformKeys', { keys: g.keys, by: g.by }));
+    return together(`Set ${starts.length} keys`, edits);
   }
 
   const moves = (change: (old: number) => number) => edit((k) => ({ frames: change(k.frame) - k.frame }));
@@ -113,9 +113,9 @@
       const [frames, value] = at.map((v, i) => (i === part ? change(v) : v));
       // Time does not run backwards.
       const along = side === 'in' ? Math.min(0, frames) : Math.max(0, frames);
-      return { kind: 'setHandle', key: { address, frame }, side, handle: { kind: 'free', frames: along, value } };
+      return newEdit('setHandle', { key: { address, frame }, side, handle: { kind: 'free', frames: along, value } });
     });
-    return (edits.length === 1 ? edits[0] : { kind: 'batch', label: `Bend ${edits.length} keys`, edits }) as Edit;
+    return together(`Bend ${edits.length} keys`, edits);
   }
 
   function commitBend(side: Side, part: 0 | 1, change: (old: number) => number) {

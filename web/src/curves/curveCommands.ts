@@ -1,4 +1,5 @@
 // Tools for curves, rows of the tracks.
+import { newEdit } from '../edits/edit';
 import { type Edit } from '../engine/engine';
 import { muteRows, soloRows } from '../properties/mute';
 import { curveTools, meantChannels, openTool } from './curveTools';
@@ -17,7 +18,7 @@ export const curveCommands: Command[] = [
     id: 'curve.idle',
     title: 'Remove keys that do nothing, and all keys of channels that never move',
     group: 'Keys',
-    run: () => forChannels((channels) => ({ kind: 'removeIdleKeys', channels })),
+    run: () => forChannels((channels) => newEdit('removeIdleKeys', { channels })),
   },
   {
     id: 'curve.unroll',
@@ -25,17 +26,15 @@ export const curveCommands: Command[] = [
     group: 'Keys',
     run: () =>
       needObject() ||
-      void session.shot.commit({
-        kind: 'unrollRotations',
-        nodes: session.selection.ids,
-        layer: session.shot.layer ?? undefined,
-      }),
+      void session.shot.commit(
+        newEdit('unrollRotations', { nodes: session.selection.ids, layer: session.shot.layer ?? undefined }),
+      ),
   },
   {
     id: 'curve.seamless',
     title: 'Make loops seamless: value and speed of both ends equal',
     group: 'Keys',
-    run: () => forChannels((channels) => ({ kind: 'makeSeamless', channels: channels.filter(repeats) })),
+    run: () => forChannels((channels) => newEdit('makeSeamless', { channels: channels.filter(repeats) })),
   },
   {
     id: 'curve.handles',
@@ -100,11 +99,11 @@ export const curveCommands: Command[] = [
   },
 ];
 
-function forChannels(make: (channels: string[]) => unknown) {
+function forChannels(make: (channels: string[]) => Edit) {
   const channels = meantChannels();
   if (channels.length === 0)
     return session.messages.say('Nothing here has keys: select an animated object, or keys in the tracks.');
-  session.shot.commit(make(channels) as Edit);
+  session.shot.commit(make(channels));
 }
 
 const repeats = (address: string) => {
@@ -118,7 +117,7 @@ function easesToHandles() {
   );
   if (keys.length === 0) return session.messages.say('Select keys that an easing leaves: their pips have a wavy side.');
   const before = keys.map((k) => ({ ...k, samples: session.shot.curve(k.address)!.keys }));
-  if (!session.shot.commit({ kind: 'easesToHandles', keys })) return;
+  if (!session.shot.commit(newEdit('easesToHandles', { keys }))) return;
   // How far the handles are from the easing at most, in parts of its rise.
   let worst = 0;
   for (const { address, frame, samples } of before) {
@@ -148,9 +147,9 @@ function mirrorValues() {
       .keys.filter((k) => frames.has(k.frame))
       .map((k) => k.value);
     const middle = (Math.min(...values) + Math.max(...values)) / 2;
-    return { kind: 'transformKeys', keys: own, by: { valueScale: -1, valuePivot: middle } };
+    return newEdit('transformKeys', { keys: own, by: { valueScale: -1, valuePivot: middle } });
   });
-  session.shot.commit((edits.length === 1 ? edits[0] : { kind: 'batch', label: 'Mirror values', edits }) as Edit);
+  session.shot.commit(edits.length === 1 ? edits[0] : newEdit('batch', { label: 'Mirror values', edits }));
 }
 
 async function copyEasing() {

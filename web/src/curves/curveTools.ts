@@ -1,5 +1,6 @@
 // Tools that change whole curves: what each asks for, and the edit that it makes. Shown while one tries them.
-import { ownerOf, type Outcome } from '../engine/engine';
+import { newEdit } from '../edits/edit';
+import { ownerOf, type Outcome, type Edit } from '../engine/engine';
 import { isMirrored, meantParts, motionInHand, reportMotion } from './motion';
 import { needKey } from '../commands/command';
 import { session } from '../stores/session.svelte';
@@ -23,13 +24,13 @@ export interface CurveTool {
   hint: string;
   fields(): Field[];
   /** Of channels or of keys. */
-  edit(values: Record<string, number>): unknown;
+  edit?(values: Record<string, number>): Edit;
   /** Where the engine makes the edit itself: tries it, or makes it. */
   make?(values: Record<string, number>, commit: boolean): Outcome;
   /** Its time is drawn as well. */
   isDrawn?: boolean;
   /** Says something of what it has done. */
-  done?(edit: unknown): void;
+  done?(edit: Edit): void;
 }
 
 /** The channels that are meant: those of the selected keys, else the chosen ones that have keys, else all that have keys of the selected objects. */
@@ -79,19 +80,19 @@ export const curveTools: CurveTool[] = [
       { id: 'tolerance', label: 'Tolerance', value: aPart(0.01), step: aPart(0.001), min: 0 },
       ...(session.selection.keys.length > 1 ? range() : []),
     ],
-    edit: (v) => ({
-      kind: 'simplifyKeys',
-      channels: meantChannels(),
-      tolerance: v.tolerance,
-      ...('first' in v ? { first: v.first, last: v.last } : {}),
-    }),
+    edit: (v) =>
+      newEdit('simplifyKeys', {
+        channels: meantChannels(),
+        tolerance: v.tolerance,
+        ...('first' in v ? { first: v.first, last: v.last } : {}),
+      }),
   },
   {
     id: 'bake',
     title: 'Bake',
     hint: 'A key on every nth frame, cycles and all.',
     fields: () => [...range(), { id: 'step', label: 'Every (frames)', value: 1, step: 1, min: 0.01 }],
-    edit: (v) => ({ kind: 'bakeKeys', channels: meantChannels(), first: v.first, last: v.last, step: v.step }),
+    edit: (v) => newEdit('bakeKeys', { channels: meantChannels(), first: v.first, last: v.last, step: v.step }),
   },
   {
     id: 'noise',
@@ -103,22 +104,22 @@ export const curveTools: CurveTool[] = [
       { id: 'rate', label: 'Swings a second', value: 2, step: 0.05 },
       { id: 'seed', label: 'Seed', value: 1, step: 1 },
     ],
-    edit: (v) => ({
-      kind: 'addNoise',
-      channels: meantChannels(),
-      first: v.first,
-      last: v.last,
-      strength: v.strength,
-      rate: v.rate,
-      seed: Math.round(v.seed),
-    }),
+    edit: (v) =>
+      newEdit('addNoise', {
+        channels: meantChannels(),
+        first: v.first,
+        last: v.last,
+        strength: v.strength,
+        rate: v.rate,
+        seed: Math.round(v.seed),
+      }),
   },
   {
     id: 'smooth',
     title: 'Smooth',
     hint: 'Selected keys are drawn towards the line between their neighbours.',
     fields: () => [{ id: 'strength', label: 'Strength (0–1)', value: 1, step: 0.01, min: 0 }],
-    edit: (v) => ({ kind: 'smoothKeys', keys: session.selection.keys, strength: v.strength }),
+    edit: (v) => newEdit('smoothKeys', { keys: session.selection.keys, strength: v.strength }),
   },
   {
     id: 'retime',
@@ -138,13 +139,13 @@ export const curveTools: CurveTool[] = [
       // The time of the range: through the points that are drawn, and how fast it leaves and arrives, as parts of its speed there.
       const points = [[0, 0], ...ui.retimePoints, [1, 1]];
       const slope = (slow: number) => 1 - Math.min(0.98, Math.max(-1.5, slow));
-      const free = (a: number[], b: number[], side: number, slow: number) => ({
-        kind: 'free',
-        frames: (side * (b[0] - a[0]) * v.length) / 3,
-        value: (side * (b[1] - a[1]) * (v.last - v.first) * slope(slow)) / 3,
-      });
-      return {
-        kind: 'retime',
+      const free = (a: number[], b: number[], side: number, slow: number) =>
+        ({
+          kind: 'free',
+          frames: (side * (b[0] - a[0]) * v.length) / 3,
+          value: (side * (b[1] - a[1]) * (v.last - v.first) * slope(slow)) / 3,
+        }) as const;
+      return newEdit('retime', {
         channels: meantChannels(),
         map: {
           keys: points.map(([t, s], i) => ({
@@ -154,7 +155,7 @@ export const curveTools: CurveTool[] = [
             ...(i === points.length - 1 ? { in: free(points[i - 1], points[i], -1, v.slowOut) } : {}),
           })),
         },
-      };
+      });
     },
   },
   {
@@ -171,7 +172,7 @@ export const curveTools: CurveTool[] = [
         options: ['selection', 'name', 'place, left to right', 'place, front to back'],
       },
     ],
-    edit: (v) => ({ kind: 'staggerKeys', keys: inOrder(staggered(), v.order), frames: v.frames }),
+    edit: (v) => newEdit('staggerKeys', { keys: inOrder(staggered(), v.order), frames: v.frames }),
   },
   {
     id: 'repeatKeys',
@@ -187,18 +188,15 @@ export const curveTools: CurveTool[] = [
       },
     ],
     edit: (v) => {
-      const copied = session.shot.engine!.copyKeys(session.selection.keys) as unknown as {
-        channels: { address: string; keys: { frame: number }[] }[];
-      };
+      const copied = session.shot.engine!.copyKeys(session.selection.keys)!;
       const times = Math.max(1, Math.min(1000, Math.round(v.times)));
       const all = Array.from({ length: times }, (_, n) => n + 1);
-      return {
-        kind: 'putKeys',
+      return newEdit('putKeys', {
         channels: copied.channels.map((c) => ({
           ...c,
           keys: all.flatMap((n) => c.keys.map((k) => ({ ...k, frame: k.frame + n * v.apart }))),
         })),
-      };
+      });
     },
   },
   {
@@ -210,34 +208,33 @@ export const curveTools: CurveTool[] = [
       { id: 'pivot', label: 'About the value', value: pivotOf(), step: aPart(0.01) },
       { id: 'shift', label: 'Plus', value: 0, step: aPart(0.01) },
     ],
-    edit: (v) => ({
-      kind: 'transformKeys',
-      keys: session.selection.keys,
-      by: { valueScale: v.by, valuePivot: v.pivot, value: v.shift },
-    }),
+    edit: (v) =>
+      newEdit('transformKeys', {
+        keys: session.selection.keys,
+        by: { valueScale: v.by, valuePivot: v.pivot, value: v.shift },
+      }),
   },
   {
     id: 'keyRange',
     title: 'Move a range along',
     hint: 'What the selected objects have on this frame goes over the whole range: its keys move by as much.',
     fields: () => range(),
-    edit: (v) => ({
-      kind: 'keyRange',
-      first: v.first,
-      last: v.last,
-      at: session.frame,
-      values: session.selection.ids
-        .flatMap((id) => session.shot.channelsOf(id))
-        .filter((c) => session.shot.waiting.has(c.address))
-        .map((c) => ({ address: c.address, value: session.shot.engine!.valuesNow([c.address])[0] })),
-    }),
+    edit: (v) =>
+      newEdit('keyRange', {
+        first: v.first,
+        last: v.last,
+        at: session.frame,
+        values: session.selection.ids
+          .flatMap((id) => session.shot.channelsOf(id))
+          .filter((c) => session.shot.waiting.has(c.address))
+          .map((c) => ({ address: c.address, value: session.shot.engine!.valuesNow([c.address])[0] })),
+      }),
   },
   {
     id: 'between',
     title: 'In-between',
     hint: 'A pose at the playhead between the keys before and after it; below 0 and above 100 it goes past them.',
     fields: () => [{ id: 'share', label: 'Towards the next (%)', value: 50, step: 1 }],
-    edit: () => null,
     make: (v, commit) => session.shot.between(meantChannels(), v.share / 100, commit),
   },
   {
@@ -245,15 +242,15 @@ export const curveTools: CurveTool[] = [
     title: 'Key across a range',
     hint: 'The values of this frame stay over the whole range; the keys in it give way.',
     fields: () => range(),
-    edit: (v) => ({
-      kind: 'keyRange',
-      first: v.first,
-      last: v.last,
-      values: session.keyable().map((address) => ({
-        address,
-        value: session.shot.engine!.valuesNow([address])[0],
-      })),
-    }),
+    edit: (v) =>
+      newEdit('keyRange', {
+        first: v.first,
+        last: v.last,
+        values: session.keyable().map((address) => ({
+          address,
+          value: session.shot.engine!.valuesNow([address])[0],
+        })),
+      }),
   },
   {
     id: 'putMotion',
@@ -278,18 +275,18 @@ export const curveTools: CurveTool[] = [
         options: ['where it was taken', 'each object’s own'],
       },
     ],
-    edit: (v) => ({
-      kind: 'putMotion',
-      parts: meantParts(motionInHand()?.parts ?? []),
-      first: motionInHand()?.first ?? 0,
-      frame: v.frame,
-      time: v.time,
-      size: v.size,
-      mirror: v.mirror >= 0.5,
-      keepPlace: v.place >= 0.5,
-      targets: session.selection.ids,
-      ...(session.shot.layer ? { layer: session.shot.layer } : {}),
-    }),
+    edit: (v) =>
+      newEdit('putMotion', {
+        parts: meantParts(motionInHand()?.parts ?? []),
+        first: motionInHand()?.first ?? 0,
+        frame: v.frame,
+        time: v.time,
+        size: v.size,
+        mirror: v.mirror >= 0.5,
+        keepPlace: v.place >= 0.5,
+        targets: session.selection.ids,
+        ...(session.shot.layer ? { layer: session.shot.layer } : {}),
+      }),
     done: reportMotion,
   },
   {
@@ -300,11 +297,8 @@ export const curveTools: CurveTool[] = [
       { id: 'rate', label: 'Frames a second', value: Math.round(session.shot.scene.rate), step: 1, min: 1 },
       { id: 'snap', label: 'Keys', value: 1, step: 1, options: ['where they come', 'on whole frames'] },
     ],
-    edit: (v) => ({
-      kind: 'convertRate',
-      rate: { numerator: Math.round(v.rate), denominator: 1 },
-      snap: v.snap >= 0.5,
-    }),
+    edit: (v) =>
+      newEdit('convertRate', { rate: { numerator: Math.round(v.rate), denominator: 1 }, snap: v.snap >= 0.5 }),
   },
 ];
 

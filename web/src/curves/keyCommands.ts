@@ -1,5 +1,5 @@
 // Keying, interpolation and handles.
-import { type Edit } from '../engine/engine';
+import { changedNewKeys, changedSegments, newEdit } from '../edits/edit';
 import { meantSegments } from './curveTools';
 import { session } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
@@ -31,13 +31,13 @@ export const keyCommands: Command[] = [
     id: 'reverse',
     title: 'Reverse the selected keys',
     group: 'Keys',
-    run: () => withKeys((keys) => ({ kind: 'reverseKeys', keys })),
+    run: () => withKeys((keys) => newEdit('reverseKeys', { keys })),
   },
   {
     id: 'stagger',
     title: 'Stagger the selected keys by 3 frames an object',
     group: 'Keys',
-    run: () => withKeys((keys) => ({ kind: 'staggerKeys', keys, frames: 3 })),
+    run: () => withKeys((keys) => newEdit('staggerKeys', { keys, frames: 3 })),
   },
   ...(['auto', 'smooth', 'flat', 'straight'] as const).map((kind) => ({
     id: `handle.${kind}`,
@@ -45,11 +45,14 @@ export const keyCommands: Command[] = [
     group: 'Keys',
     keys: { flat: 'e', straight: 'd' }[kind as string],
     run: () =>
-      withKeys((keys) => ({
-        kind: 'setHandleKinds',
-        keys,
-        ...(ui.handleSide === 'both' ? { in: { kind }, out: { kind } } : { [ui.handleSide]: { kind }, joined: false }),
-      })),
+      withKeys((keys) =>
+        newEdit('setHandleKinds', {
+          keys,
+          ...(ui.handleSide === 'both'
+            ? { in: { kind }, out: { kind } }
+            : { [ui.handleSide]: { kind }, joined: false }),
+        }),
+      ),
   })),
   {
     id: 'handle.side',
@@ -67,13 +70,13 @@ export const keyCommands: Command[] = [
     id: 'split',
     title: 'Split the handles of the selected keys',
     group: 'Keys',
-    run: () => withKeys((keys) => ({ kind: 'setHandleKinds', keys, joined: false })),
+    run: () => withKeys((keys) => newEdit('setHandleKinds', { keys, joined: false })),
   },
   {
     id: 'join',
     title: 'Join the handles of the selected keys',
     group: 'Keys',
-    run: () => withKeys((keys) => ({ kind: 'setHandleKinds', keys, joined: true })),
+    run: () => withKeys((keys) => newEdit('setHandleKinds', { keys, joined: true })),
   },
   {
     id: 'poses.toCurves',
@@ -91,7 +94,7 @@ export const keyCommands: Command[] = [
         return session.messages.say(
           'Select some keys first, or an object with the playhead between two of its poses: it is set on all its channels.',
         );
-      session.shot.commit({ kind: 'setSegments', keys, segment } as Edit);
+      session.shot.commit(newEdit('setSegments', { keys, segment }));
     },
   })),
   {
@@ -141,18 +144,13 @@ export const keyCommands: Command[] = [
     id: `newKeys.${segment}`,
     title: `New keys of this shot: ${segment === 'bezier' ? 'Bézier' : segment}`,
     group: 'Keys',
-    run: () =>
-      void session.shot.commit({ kind: 'setShot', newKeys: { ...session.shot.newKeys, segment } } as unknown as Edit),
+    run: () => void session.shot.commit(changedNewKeys(session.shot.newKeys, { segment })),
   })),
   ...(['auto', 'smooth', 'flat', 'straight'] as const).map((kind) => ({
     id: `newHandles.${kind}`,
     title: `New keys of this shot: handles ${kind}`,
     group: 'Keys',
-    run: () =>
-      void session.shot.commit({
-        kind: 'setShot',
-        newKeys: { ...session.shot.newKeys, handle: { kind } },
-      } as unknown as Edit),
+    run: () => void session.shot.commit(changedNewKeys(session.shot.newKeys, { handle: { kind } })),
   })),
   {
     id: 'tracks.lockFrame',
@@ -210,7 +208,7 @@ function toCurves() {
   if (keys.length === 0)
     return messages.say('No pose is held here by its keys: select objects that were blocked with held keys.');
   const { segment } = shot.newKeys;
-  const edit = { kind: 'setSegments', keys, segment: segment === 'hold' ? 'bezier' : segment };
+  const edit = changedSegments(keys, segment === 'hold' ? 'bezier' : segment);
   // Played as it is from now on.
-  if (shot.commit(edit as Edit)) player.stepped = false;
+  if (shot.commit(edit)) player.stepped = false;
 }

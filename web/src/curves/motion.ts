@@ -67,4 +67,4 @@ export const report = ([came, ...missed]: string[]) => {
   if (came) session.messages.say(missed.length > 0 ? `${came}. ${missed.join('; ')}.` : `${came}.`);
 };
 
-export const reportMotion = (edit: unknown) => report(session.shot.engine!.motionReport(edit as Edit));
+export const reportMotion = (edit: Edit) => report(session.shot.engine!.motionReport(edit));

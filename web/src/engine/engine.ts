@@ -11,6 +11,9 @@ export type SavedPose = Extract<Saved, { kind: 'pose' }>;
 export type SavedMotion = Extract<Saved, { kind: 'motion' }>;
 export type Edit = Extract<JournalEntry, { kind: 'edit' }>['edit'];
 
+/** Keys by channel, as they are put. */
+export type CopiedKeys = Extract<Edit, { kind: 'putKeys' }>;
+
 type Schemas = components['schemas'];
 type WireScene = Schemas['SceneView'];
 
@@ -214,7 +217,7 @@ export type TracedMesh = TraceView & { points: number[][] };
 
 /** Something in the motion that is probably not meant. */
 export interface Finding {
-  kind: string;
+  kind: Schemas['MeantFinding']['kind'];
   nodes: string[];
   channels: string[];
   first: number;
@@ -634,8 +637,7 @@ export class Engine extends EngineFrame {
    * @param known Only those that it holds already.
    */
   private withoutHeld(edit: Edit, lists: number[], known = false): Edit {
-    if (edit.kind === 'batch')
-      return { ...edit, edits: edit.edits.map((e) => this.withoutHeld(e as Edit, lists, known)) };
+    if (edit.kind === 'batch') return { ...edit, edits: edit.edits.map((e) => this.withoutHeld(e, lists, known)) };
     if (edit.kind !== 'transformKeys') return edit;
     const { keys } = edit;
     if (keys.length < LONG || (known && !this.held.has(keys))) {
@@ -796,7 +798,7 @@ export class Engine extends EngineFrame {
   /** What of it fits, and what found no place, a sentence each. */
   motionReport = (edit: Edit): string[] => read(this.bridge.MotionReport(write(edit)));
 
-  copyKeys(keys: { address: string; frame: number }[]): Edit | null {
+  copyKeys(keys: { address: string; frame: number }[]): CopiedKeys | null {
     const packed = this.bridge.CopyKeys(write({ kind: 'removeKeys', keys }));
     return packed.length > 0 ? read(packed) : null;
   }

@@ -1,5 +1,6 @@
 <script lang="ts">
   // The surface of what is selected: which material, its numbers in groups, and its maps.
+  import { newEdit } from '../edits/edit';
   import CopyPlus from '@lucide/svelte/icons/copy-plus';
   import Pencil from '@lucide/svelte/icons/pencil';
   import Plus from '@lucide/svelte/icons/plus';
@@ -41,7 +42,7 @@
   function rename(name: string) {
     renaming = false;
     if (material && name.trim() && name !== material.name)
-      session.shot.commit({ kind: 'rename', id: material.id, name });
+      session.shot.commit(newEdit('rename', { id: material.id, name }));
   }
 </script>
 

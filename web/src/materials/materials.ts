@@ -1,7 +1,8 @@
 // Materials: the shelf to start from, what they are laid onto, and their maps.
+import { addedMaterial, changedNode, newEdit } from '../edits/edit';
 import { api, sentence, take } from '../api/client';
 import type { components } from '../generated/api';
-import type { Edit, Film, NodeView, Picture, SurfaceMap } from '../engine/engine';
+import type { Film, NodeView, Picture, SurfaceMap } from '../engine/engine';
 import { freeName } from '../edits/names';
 import { asJob } from '../sync/jobs';
 import { takeDrops } from '../stores/drops';
@@ -38,17 +39,13 @@ const materialOf = (id: string) => session.shot.scene.materials.find((m) => m.id
 export const painted = (nodes: NodeView[], id: string) =>
   nodes
     .filter((n) => n.kind === 'mesh')
-    .map((n) => ({ kind: 'replaceNode', node: { ...n.data, material: id || undefined, partMaterials: undefined } }));
+    .map((n) => changedNode(n, { material: id || undefined, partMaterials: undefined }));
 
 /** Gives meshes a material of the shot. */
 export function assign(nodes: NodeView[], id: string) {
   const edits = painted(nodes, id);
   if (edits.length === 0) return;
-  session.shot.commit({
-    kind: 'batch',
-    label: `Material: ${materialOf(id)?.name ?? 'none'}`,
-    edits,
-  } as unknown as Edit);
+  session.shot.commit(newEdit('batch', { label: `Material: ${materialOf(id)?.name ?? 'none'}`, edits }));
 }
 
 /** Gives meshes a material of the shelf; the shot gets it once. */
@@ -58,9 +55,9 @@ export async function assignFromShelf(nodes: NodeView[], shelfId: string) {
   const same = session.shot.scene.materials.find((m) => m.name === item.name);
   if (same) return assign(nodes, same.id);
   const id = `look-${crypto.randomUUID().slice(0, 8)}`;
-  const material = { ...(item.material as object), id };
-  const edits = [{ kind: 'addMaterial', material }, ...painted(nodes, id)];
-  session.shot.commit({ kind: 'batch', label: `Material: ${item.name}`, edits } as unknown as Edit);
+  const material = { name: item.name, ...(item.material as object), id };
+  const edits = [addedMaterial(material), ...painted(nodes, id)];
+  session.shot.commit(newEdit('batch', { label: `Material: ${item.name}`, edits }));
 }
 
 /** What is dropped on an object that is selected is for all that are. */
@@ -80,8 +77,8 @@ export function newMaterial(nodes: NodeView[], like?: string) {
     session.shot.scene.materials.map((m) => m.name),
   );
   const id = `look-${crypto.randomUUID().slice(0, 8)}`;
-  const edits = [{ kind: 'addMaterial', material: { id, name }, like }, ...painted(nodes, id)];
-  session.shot.commit({ kind: 'batch', label: `New material: ${name}`, edits } as unknown as Edit);
+  const edits = [addedMaterial({ id, name }, like), ...painted(nodes, id)];
+  session.shot.commit(newEdit('batch', { label: `New material: ${name}`, edits }));
 }
 
 export const mapsOf = (material: string) => (materialOf(material)?.maps ?? []) as unknown as SurfaceMap[];
@@ -94,15 +91,13 @@ export function setMap(material: string, slot: Slot, map: SurfaceMap | null) {
     ? [...before, ...(map ? [map] : [])]
     : before.flatMap((m) => (m.slot !== slot ? [m] : map ? [map] : []));
   const label = slots.find((s) => s.slot === slot)!.label;
-  const edits: object[] = [{ kind: 'setMaps', id: material, maps }];
+  const edits = [newEdit('setMaps', { id: material, maps })];
   // A map is multiplied by the number or colour of the material: where nobody has set that, it shall be seen as it is.
   const usual = isNew && map ? fresh(material, slot) : [];
-  if (usual.length > 0) edits.push({ kind: 'setValues', values: usual });
-  session.shot.commit({
-    kind: 'batch',
-    label: `${map ? (isNew ? 'Add' : 'Change') : 'Remove'} ${label.toLowerCase()} map`,
-    edits,
-  } as unknown as Edit);
+  if (usual.length > 0) edits.push(newEdit('setValues', { values: usual }));
+  session.shot.commit(
+    newEdit('batch', { label: `${map ? (isNew ? 'Add' : 'Change') : 'Remove'} ${label.toLowerCase()} map`, edits }),
+  );
 }
 
 function fresh(material: string, slot: Slot) {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { newEdit } from '../edits/edit';
   import Bone from '@lucide/svelte/icons/bone';
   import CircleDot from '@lucide/svelte/icons/circle-dot';
   import Copy from '@lucide/svelte/icons/copy';
@@ -17,7 +18,7 @@
   import Search from '@lucide/svelte/icons/search';
   import Sun from '@lucide/svelte/icons/sun';
   import { tick } from 'svelte';
-  import type { Edit, NodeView } from '../engine/engine';
+  import type { NodeView } from '../engine/engine';
   import { run, tip } from '../commands';
   import { setLocked, setVisible } from './objectCommands';
   import { objectMenu } from './objectMenu';
@@ -111,7 +112,7 @@
 
   function rename(node: NodeView, name: string) {
     renaming = null;
-    if (name.trim() && name !== node.name) session.shot.commit({ kind: 'rename', id: node.id, name });
+    if (name.trim() && name !== node.name) session.shot.commit(newEdit('rename', { id: node.id, name }));
   }
 
   function click(e: MouseEvent, i: number) {
@@ -145,14 +146,15 @@
     if (!ids) return;
     e.preventDefault();
     e.stopPropagation();
-    session.shot.commit({
-      kind: 'reparent',
-      ids: JSON.parse(ids),
-      parent: target?.id ?? null,
-      frame: session.frame,
-      // With Alt it goes along to where its numbers say under the new parent.
-      keep: !e.altKey,
-    } as Edit);
+    session.shot.commit(
+      newEdit('reparent', {
+        ids: JSON.parse(ids),
+        parent: target?.id ?? null,
+        frame: session.frame,
+        // With Alt it goes along to where its numbers say under the new parent.
+        keep: !e.altKey,
+      }),
+    );
   }
 
   function leaveAdd(e: KeyboardEvent) {

@@ -1,5 +1,5 @@
+import { received } from '../edits/edit';
 import { api, take } from '../api/client';
-import type { Edit } from '../engine/engine';
 import { session } from '../stores/session.svelte';
 
 /** Puts the rotation or the scale of the selected objects into their meshes; nothing moves. */
@@ -13,7 +13,7 @@ export async function bake(what: 'Rotation' | 'Scale' | 'Both') {
     const { edit } = await take(
       api.POST('/api/shots/{id}/bake', { params: { path: { id } }, body: { ids, what, frame: session.frame } }),
     );
-    if (session.shotId === id) session.shot.commit(edit as unknown as Edit);
+    if (session.shotId === id) session.shot.commit(received(edit));
   } catch (e) {
     session.messages.say((e as Error).message);
   }

@@ -1,6 +1,6 @@
 // New objects: an edit with a fresh id and a free name.
+import { addedNodes } from '../edits/edit';
 import { freeName } from '../edits/names';
-import type { Edit } from '../engine/engine';
 import { session } from '../stores/session.svelte';
 
 type Shape = Record<string, unknown>;
@@ -97,7 +97,6 @@ export async function newNode(kind: NewKind) {
     name,
     session.shot.scene.materials.map((m) => m.name),
   );
-  const materials = shape ? [{ id: material, name: look }] : undefined;
-  if (session.shot.commit({ kind: 'addNodes', nodes: [node], materials } as unknown as Edit))
-    session.selection.select([id]);
+  const materials = material ? [{ id: material, name: look }] : [];
+  if (session.shot.commit(addedNodes([node], materials))) session.selection.select([id]);
 }

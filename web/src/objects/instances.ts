@@ -1,22 +1,23 @@
 // Things that are drawn once more, or move as others do: instances, repeaters, followers.
+import { newEdit } from '../edits/edit';
 import type { Edit } from '../engine/engine';
 import { session } from '../stores/session.svelte';
 
 const fresh = () => crypto.randomUUID().slice(0, 8);
-const commit = (edit: object) => session.shot.commit(edit as unknown as Edit);
+const commit = (edit: Edit) => session.shot.commit(edit);
 
 /** Instances of the selected objects beside them: mesh and inner motion are shared, the place is their own. */
 export function addInstances() {
   const { ids } = session.selection;
   const prefix = fresh();
-  if (commit({ kind: 'addInstances', ids, prefix })) session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
+  if (commit(newEdit('addInstances', { ids, prefix }))) session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
 }
 
 /** Copies with shapes of their own that move as the originals do. */
 export function addFollowers() {
   const { ids } = session.selection;
   const prefix = fresh();
-  if (commit({ kind: 'duplicateNodes', ids, prefix, follow: true }))
+  if (commit(newEdit('duplicateNodes', { ids, prefix, follow: true })))
     session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
 }
 
@@ -26,7 +27,7 @@ export function placeInstances() {
   if (on.length === 0)
     return session.messages.say('Select what is to be put, and then the objects that it is to be put on.');
   const prefix = fresh();
-  if (commit({ kind: 'placeInstances', of, on, prefix }))
+  if (commit(newEdit('placeInstances', { of, on, prefix })))
     session.selection.select([of, ...on.map((_, i) => `${prefix}-${i}`)]);
 }
 
@@ -36,6 +37,6 @@ export function makeReal() {
   const following = session.selection.nodes.filter((n) => n.data.follows);
   if (ids.length === 0 && following.length === 0)
     return session.messages.say('Select an instance, a repeater, or an object that follows another.');
-  if (ids.length > 0) commit({ kind: 'makeReal', ids, prefix: `c${fresh()}`, frame: session.frame });
-  if (following.length > 0) commit({ kind: 'unfollow', ids: following.map((n) => n.id) });
+  if (ids.length > 0) commit(newEdit('makeReal', { ids, prefix: `c${fresh()}`, frame: session.frame }));
+  if (following.length > 0) commit(newEdit('unfollow', { ids: following.map((n) => n.id) }));
 }

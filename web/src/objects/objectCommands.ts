@@ -1,5 +1,5 @@
 // Adding, grouping, copying, hiding objects.
-import { type Edit } from '../engine/engine';
+import { changedNode, newEdit } from '../edits/edit';
 import { newKinds, newNode } from './creation';
 import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
@@ -198,14 +198,12 @@ function group(kind: 'group' | 'repeat') {
     ...(parent ? { parent } : {}),
     ...(box.length > 0 ? { channels: Object.fromEntries(middle) } : {}),
   };
-  const made = shot.commit({
-    kind: 'batch',
-    label: `${kind === 'group' ? 'Group' : 'Repeat'} ${ids.length === 1 ? 'an object' : `${ids.length} objects`}`,
-    edits: [
-      { kind: 'addNodes', nodes: [node] },
-      { kind: 'reparent', ids, parent: id, frame: session.frame },
-    ],
-  } as unknown as Edit);
+  const made = shot.commit(
+    newEdit('batch', {
+      label: `${kind === 'group' ? 'Group' : 'Repeat'} ${ids.length === 1 ? 'an object' : `${ids.length} objects`}`,
+      edits: [newEdit('addNodes', { nodes: [node] }), newEdit('reparent', { ids, parent: id, frame: session.frame })],
+    }),
+  );
   if (made) selection.select([id]);
 }
 
@@ -216,16 +214,15 @@ function ungroup() {
   const children = groups.flatMap((g) => (shot.children.get(g.id) ?? []).map((n) => n.id));
   const edits = groups.flatMap((g) => {
     const ids = (shot.children.get(g.id) ?? []).map((n) => n.id);
-    const out = {
-      kind: 'reparent',
+    const out = newEdit('reparent', {
       ids,
       ...(g.parent ? { parent: g.parent } : {}),
       before: g.id,
       frame: session.frame,
-    };
-    return [...(ids.length > 0 ? [out] : []), { kind: 'removeNodes', ids: [g.id] }];
+    });
+    return [...(ids.length > 0 ? [out] : []), newEdit('removeNodes', { ids: [g.id] })];
   });
-  if (shot.commit({ kind: 'batch', label: 'Ungroup', edits } as unknown as Edit)) selection.select(children);
+  if (shot.commit(newEdit('batch', { label: 'Ungroup', edits }))) selection.select(children);
 }
 
 export function duplicate() {
@@ -234,7 +231,7 @@ export function duplicate() {
 
 export function duplicateThese(ids: string[]) {
   const prefix = crypto.randomUUID().slice(0, 8);
-  if (session.shot.commit({ kind: 'duplicateNodes', ids, prefix }))
+  if (session.shot.commit(newEdit('duplicateNodes', { ids, prefix })))
     session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
 }
 
@@ -246,18 +243,18 @@ export function setVisible(ids: string[], on: boolean) {
 }
 
 export function setLocked(ids: string[], locked: boolean) {
-  const edits = ids.map((id) => ({ kind: 'replaceNode', node: { ...session.shot.byId.get(id)!.data, locked } }));
-  session.shot.commit({ kind: 'batch', label: locked ? 'Lock' : 'Unlock', edits } as unknown as Edit);
+  const edits = ids.map((id) => changedNode(session.shot.byId.get(id)!, { locked }));
+  session.shot.commit(newEdit('batch', { label: locked ? 'Lock' : 'Unlock', edits }));
 }
 
 function unparent(keep: boolean) {
   const ids = session.selection.nodes.filter((n) => n.parent).map((n) => n.id);
-  if (ids.length > 0) session.shot.commit({ kind: 'reparent', ids, parent: null, frame: session.frame, keep } as Edit);
+  if (ids.length > 0) session.shot.commit(newEdit('reparent', { ids, parent: null, frame: session.frame, keep }));
 }
 
 function removeObjects() {
   const ids = session.selection.nodes.filter((n) => !n.locked).map((n) => n.id);
-  if (ids.length > 0) session.shot.commit({ kind: 'removeNodes', ids });
+  if (ids.length > 0) session.shot.commit(newEdit('removeNodes', { ids }));
   else if (session.selection.ids.length > 0)
     session.messages.say('What is locked is not removed: unlock it in the list first.');
 }

@@ -1,6 +1,7 @@
 // Words as outlines, and outlines put together: the server knows the fonts and how paths are cut.
+import { changedNode, newEdit } from '../edits/edit';
 import { api, take } from '../api/client';
-import type { Edit, NodeView } from '../engine/engine';
+import type { NodeView } from '../engine/engine';
 import { session } from '../stores/session.svelte';
 
 export type Join = 'Union' | 'Intersect' | 'Cut';
@@ -30,7 +31,7 @@ export async function reword(node: NodeView, text: string, font: string) {
   const now = session.shot.byId.get(node.id);
   if (!path || !now) return;
   const shape = { ...(now.data.shape as object), path, text, font };
-  session.shot.commit({ kind: 'replaceNode', node: { ...now.data, shape } } as unknown as Edit);
+  session.shot.commit(changedNode(now, { shape }));
 }
 
 /** Makes one outline of those that are selected; it takes the place of the one selected last. */
@@ -56,10 +57,10 @@ export async function joinOutlines(how: Join) {
     const { kind, depth, bevel, bevelSegments, curveSegments } = now.data.shape as Record<string, unknown>;
     const label = { Union: 'Join outlines', Intersect: 'Intersect outlines', Cut: 'Cut outlines' }[how];
     const edits = [
-      { kind: 'replaceNode', node: { ...now.data, shape: { kind, path, depth, bevel, bevelSegments, curveSegments } } },
-      { kind: 'removeNodes', ids: others.map((n) => n.id) },
+      changedNode(now, { shape: { kind, path, depth, bevel, bevelSegments, curveSegments } }),
+      newEdit('removeNodes', { ids: others.map((n) => n.id) }),
     ];
-    if (session.shot.commit({ kind: 'batch', label, edits } as unknown as Edit)) session.selection.select([first.id]);
+    if (session.shot.commit(newEdit('batch', { label, edits }))) session.selection.select([first.id]);
   } catch (e) {
     session.messages.say((e as Error).message);
   }

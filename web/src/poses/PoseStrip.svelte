@@ -1,11 +1,11 @@
 <script lang="ts">
+  import { newEdit } from '../edits/edit';
   import Copy from '@lucide/svelte/icons/copy';
   import Footprints from '@lucide/svelte/icons/footprints';
   import Spline from '@lucide/svelte/icons/spline';
   import LibraryBig from '@lucide/svelte/icons/library-big';
   import Pause from '@lucide/svelte/icons/pause';
   import Trash2 from '@lucide/svelte/icons/trash-2';
-  import type { Edit } from '../engine/engine';
   import type { Motion, StageView } from '../viewport/view/view';
   import { run, tip } from '../commands';
   import { posedOwners } from './poses';
@@ -120,13 +120,14 @@
         if (!done || done.by === 0) return;
         if (done.copy) put(pose, pose.frame + done.by);
         else if (
-          session.shot.commit({
-            kind: 'transformKeys',
-            keys: preferences.posesFollow
-              ? poses.filter((p) => p.frame >= pose.frame).flatMap((p) => p.keys)
-              : pose.keys,
-            by: { frames: done.by },
-          } as Edit)
+          session.shot.commit(
+            newEdit('transformKeys', {
+              keys: preferences.posesFollow
+                ? poses.filter((p) => p.frame >= pose.frame).flatMap((p) => p.keys)
+                : pose.keys,
+              by: { frames: done.by },
+            }),
+          )
         )
           session.goTo(pose.frame + done.by);
       },
@@ -144,13 +145,9 @@
   /** The pose stays for some frames; later ones follow, or stay where there is room. */
   function hold() {
     if (!chosen) return;
-    session.shot.commit({
-      kind: 'holdPose',
-      frame: chosen.frame,
-      channels,
-      frames: holdFor,
-      follow: preferences.posesFollow,
-    } as Edit);
+    session.shot.commit(
+      newEdit('holdPose', { frame: chosen.frame, channels, frames: holdFor, follow: preferences.posesFollow }),
+    );
   }
 
   // In-betweens, and what is keyed, are of the chosen channels only where some are chosen.

@@ -1,8 +1,8 @@
 // Poses, motions, and what is kept of them.
+import { newEdit } from '../edits/edit';
 import { type Command, needObject } from '../commands/command';
 import { openTool } from '../curves/curveTools';
 import { copyMotion, motionInHand, takeMotion } from '../curves/motion';
-import type { Edit } from '../engine/engine';
 import { session, type KeyRef } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
 import { copyKeys } from '../timeline/clipboardCommands';
@@ -16,7 +16,7 @@ export const poseCommands: Command[] = [
     group: 'Edit',
     keys: 'Delete',
     where: ['poses'],
-    run: () => withPose((keys) => session.shot.commit({ kind: 'removeKeys', keys } as unknown as Edit)),
+    run: () => withPose((keys) => session.shot.commit(newEdit('removeKeys', { keys }))),
   },
   {
     id: 'copyPose',
@@ -39,12 +39,13 @@ export const poseCommands: Command[] = [
     group: 'Keys',
     run: () =>
       needObject() ||
-      void session.shot.commit({
-        kind: 'mirrorPose',
-        nodes: [...session.shot.family(session.selection.ids)],
-        frame: session.frame,
-        layer: session.shot.layer,
-      } as Edit),
+      void session.shot.commit(
+        newEdit('mirrorPose', {
+          nodes: [...session.shot.family(session.selection.ids)],
+          frame: session.frame,
+          layer: session.shot.layer,
+        }),
+      ),
   },
   {
     id: 'motion.copy',

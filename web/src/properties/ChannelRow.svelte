@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { newEdit } from '../edits/edit';
   import Lock from '@lucide/svelte/icons/lock';
-  import { type ChannelView, type Edit } from '../engine/engine';
+  import { type ChannelView } from '../engine/engine';
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import { session } from '../stores/session.svelte';
   import { channelMenu } from './channelMenu';
@@ -36,11 +37,7 @@
   }
 
   const unlock = () =>
-    session.shot.commit({
-      kind: 'lockChannels',
-      channels: all.map((c) => c.address),
-      locked: false,
-    } as unknown as Edit);
+    session.shot.commit(newEdit('lockChannels', { channels: all.map((c) => c.address), locked: false }));
 </script>
 
 <div

@@ -1,6 +1,7 @@
 <script lang="ts">
   // The key button of a channel, of several objects or of a colour: says whether it is keyed, and keys it here.
-  import type { ChannelView, Edit } from '../engine/engine';
+  import { newEdit } from '../edits/edit';
+  import type { ChannelView } from '../engine/engine';
   import { session } from '../stores/session.svelte';
 
   let {
@@ -38,7 +39,7 @@
       const there = addresses
         .filter((a) => session.shot.hasKey(a, session.frame))
         .map((address) => ({ address, frame: session.frame }));
-      session.shot.commit({ kind: 'removeKeys', keys: there } as Edit);
+      session.shot.commit(newEdit('removeKeys', { keys: there }));
     } else session.shot.keyNow(addresses);
   }
 </script>

@@ -1,5 +1,6 @@
 // What a right button offers for channels.
-import { type ChannelView, type Edit } from '../engine/engine';
+import { newEdit } from '../edits/edit';
+import { type ChannelView } from '../engine/engine';
 import { session } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
 import { type MenuItem } from '../widgets/contextMenu.svelte';
@@ -21,16 +22,17 @@ export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
     },
     {
       title: locked ? 'Unlock' : 'Lock: neither drags nor keys change it',
-      run: () => session.shot.commit({ kind: 'lockChannels', channels: addresses, locked: !locked } as unknown as Edit),
+      run: () => session.shot.commit(newEdit('lockChannels', { channels: addresses, locked: !locked })),
     },
     {
       title: 'Remove all its keys',
       run: () =>
         keyed.length > 0 &&
-        session.shot.commit({
-          kind: 'removeKeys',
-          keys: keyed.flatMap((address) => session.shot.keysOf(address).map((frame) => ({ address, frame }))),
-        } as Edit),
+        session.shot.commit(
+          newEdit('removeKeys', {
+            keys: keyed.flatMap((address) => session.shot.keysOf(address).map((frame) => ({ address, frame }))),
+          }),
+        ),
     },
     null,
     { title: 'Copy the value', run: () => copyValues(channels.slice(0, 1)) },

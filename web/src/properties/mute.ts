@@ -1,5 +1,5 @@
 // Curves that are left out for a while.
-import type { Edit } from '../engine/engine';
+import { newEdit } from '../edits/edit';
 import { session } from '../stores/session.svelte';
 
 const isFree = (a: string) => session.shot.keysOf(a).length > 0 && !session.shot.scene.locked.has(a);
@@ -9,7 +9,7 @@ export function muteRows(addresses: string[]) {
   const keyed = addresses.filter(isFree);
   if (keyed.length === 0) return session.messages.say('There are no keys here to mute that are not locked.');
   const muted = !keyed.every((a) => session.shot.scene.muted.has(a));
-  session.shot.commit({ kind: 'muteChannels', channels: keyed, muted, frame: session.frame } as unknown as Edit);
+  session.shot.commit(newEdit('muteChannels', { channels: keyed, muted, frame: session.frame }));
 }
 
 /** Whether of all these rows only some are heard. */
@@ -26,12 +26,8 @@ export function soloRows(addresses: string[], all: string[]) {
   const was = isSolo(addresses, all);
   const others = all.filter((a) => !addresses.includes(a));
   if (others.length === 0) return session.messages.say('There are no other keys here that could be muted.');
-  const mute = (channels: string[], muted: boolean) => ({
-    kind: 'muteChannels',
-    channels,
-    muted,
-    frame: session.frame,
-  });
+  const mute = (channels: string[], muted: boolean) =>
+    newEdit('muteChannels', { channels, muted, frame: session.frame });
   const edits = was ? [mute(all, false)] : [mute(others, true), mute(addresses, false)];
-  session.shot.commit({ kind: 'batch', label: was ? 'Solo off' : 'Solo', edits } as unknown as Edit);
+  session.shot.commit(newEdit('batch', { label: was ? 'Solo off' : 'Solo', edits }));
 }

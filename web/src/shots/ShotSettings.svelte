@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Edit } from '../engine/engine';
+  import { newEdit } from '../edits/edit';
   import { session } from '../stores/session.svelte';
   import { ui } from '../stores/ui.svelte';
   import Dialog from '../widgets/Dialog.svelte';
@@ -24,7 +24,7 @@
   ];
   let keepRatio = $state(true);
 
-  const set = (edit: Record<string, unknown>) => session.shot.commit({ kind: 'setShot', ...edit } as Edit);
+  const set = (edit: Record<string, unknown>) => session.shot.commit(newEdit('setShot', { ...edit }));
   function rate(text: string) {
     const [numerator, denominator] = text.split('/').map(Number);
     set({ rate: { numerator, denominator } });

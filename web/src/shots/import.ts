@@ -1,3 +1,4 @@
+import { received } from '../edits/edit';
 import { sentence } from '../api/client';
 import type { Edit } from '../engine/engine';
 import type { components } from '../generated/api';
@@ -52,7 +53,7 @@ export async function importFiles(files: File[], merge = true): Promise<void> {
     report(null);
     const view = body as ImportView;
     if (view.shot) await session.open(view.shot.id);
-    else add(view.edit as Edit, shot!);
+    else add(received(view.edit), shot!);
     ui.importReport = { name, imported: view.imported, skipped: view.skipped };
     return true;
   });

@@ -1,5 +1,5 @@
 // Reference pictures and films: on a plane of their own, in the world or fixed to a camera, seen in the stage and never rendered.
-import type { Edit } from '../engine/engine';
+import { addedNodes, newEdit } from '../edits/edit';
 import { freeName } from '../edits/names';
 import { addFilm, addPicture, addSound } from '../materials/materials';
 import { work } from '../widgets/work.svelte';
@@ -85,7 +85,7 @@ export async function addReference(file: File) {
         : []),
     ],
   };
-  const edit = { kind: 'addNodes', nodes: [node], materials: [material] } as unknown as Edit;
+  const edit = addedNodes([node], [material]);
   if (session.shot.commit(edit)) session.selection.select([id]);
 }
 
@@ -94,7 +94,7 @@ export async function setSky(file: File) {
   const picture = await addPicture(file, true);
   if (!picture) return;
   const { asset, name, width, height } = picture;
-  session.shot.commit({ kind: 'setShot', skyPicture: { asset, name, width, height } } as unknown as Edit);
+  session.shot.commit(newEdit('setShot', { skyPicture: { asset, name, width, height } }));
 }
 
 /** Lays a sound under the shot, from the playhead on. */
@@ -102,7 +102,7 @@ export async function takeSound(file: File) {
   const sound = await work.run(`Importing ${file.name}`, (signal, report) => addSound(file, signal, report));
   if (!sound) return;
   const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
-  session.shot.commit({ kind: 'putSound', sound: { id, ...sound, start: session.frame } } as unknown as Edit);
+  session.shot.commit(newEdit('putSound', { sound: { id, ...sound, start: session.frame } }));
 }
 
 /** Takes the files that are pictures, films or sounds and belong to no model among them; whether there were only such. */

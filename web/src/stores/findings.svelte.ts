@@ -1,5 +1,6 @@
 // What the motion checks have found. They run beside the work, in short pieces, once nothing has changed for a moment.
-import type { Edit, Finding } from '../engine/engine';
+import { newEdit } from '../edits/edit';
+import type { Finding } from '../engine/engine';
 import { gestures } from '../widgets/gestures.svelte';
 import type { Session } from './session.svelte';
 
@@ -51,13 +52,13 @@ export class Findings {
   /** It is meant so: it is not found again. */
   mean(finding: Finding) {
     const meant = { kind: finding.kind, about: [...finding.nodes, ...finding.channels] };
-    this.session.shot.commit({ kind: 'meanFindings', findings: [meant] } as unknown as Edit);
+    this.session.shot.commit(newEdit('meanFindings', { findings: [meant] }));
   }
 
   /** Everything that was meant is found again. */
   findAgain() {
     const { meant } = this.session.shot.scene;
-    this.session.shot.commit({ kind: 'meanFindings', findings: meant, meant: false } as unknown as Edit);
+    this.session.shot.commit(newEdit('meanFindings', { findings: meant, meant: false }));
   }
 
   private begin() {

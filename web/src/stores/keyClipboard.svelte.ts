@@ -1,9 +1,10 @@
 // Keys that are copied, and where they go when they are put in.
-import { ownerOf, pathOf, type Edit } from '../engine/engine';
+import { newEdit } from '../edits/edit';
+import { ownerOf, pathOf, type CopiedKeys } from '../engine/engine';
 import type { Session } from './session.svelte';
 
 export class KeyClipboard {
-  private content = $state.raw<{ edit: Edit; first: number } | null>(null);
+  private content = $state.raw<{ edit: CopiedKeys; first: number } | null>(null);
 
   constructor(private readonly session: Session) {}
 
@@ -29,10 +30,10 @@ export class KeyClipboard {
    * lies between the first and the last of them; inserting moves what comes later on by their length and a frame.
    */
   paste(how: 'merge' | 'insert' | 'replace' = 'merge') {
-    if (this.content?.edit.kind !== 'putKeys') return;
+    if (!this.content) return;
     const { shot, selection, messages, frame } = this.session;
     const by = frame - this.content.first;
-    const channels = this.content.edit.channels as { address: string; keys: { frame: number }[] }[];
+    const { channels } = this.content.edit;
     const moved = this.retargeted(channels)
       // They go into the layer that is worked in.
       .map((c) => ({ ...c, address: shot.here(c.address) }))
@@ -44,7 +45,7 @@ export class KeyClipboard {
           ? `Keys of ${channels.length} channels do not fit onto ${selection.channels.length}: choose as many, or leave the choice (Esc).`
           : 'These keys fit nothing here: select the object that shall get them, and paste again.',
       );
-    const put = { kind: 'putKeys', channels: moved };
+    const put = newEdit('putKeys', { channels: moved });
     const last = moved.flatMap((c) => c.keys).reduce((a, k) => Math.max(a, k.frame), -Infinity);
     const there = moved.flatMap((c) =>
       shot
@@ -57,11 +58,11 @@ export class KeyClipboard {
         ? []
         : [
             how === 'insert'
-              ? { kind: 'transformKeys', keys: there, by: { frames: last - frame + 1 } }
-              : { kind: 'removeKeys', keys: there },
+              ? newEdit('transformKeys', { keys: there, by: { frames: last - frame + 1 } })
+              : newEdit('removeKeys', { keys: there }),
           ];
-    const edit = first.length > 0 ? { kind: 'batch', label: 'Paste keys', edits: [...first, put] } : put;
-    if (shot.commit(edit as unknown as Edit))
+    const edit = first.length > 0 ? newEdit('batch', { label: 'Paste keys', edits: [...first, put] }) : put;
+    if (shot.commit(edit))
       selection.keys = moved.flatMap((c) => c.keys.map((k) => ({ address: c.address, frame: k.frame })));
   }
 

@@ -1,4 +1,5 @@
 // What all panels share: the open shot, and where the hand is in it.
+import { newEdit } from '../edits/edit';
 import { tick } from 'svelte';
 import { api, take, type DocumentView, type OpeningView } from '../api/client';
 import { boot, Engine, Opening } from '../engine/engine';
@@ -197,7 +198,7 @@ export class Session {
 
   removeSelectedKeys() {
     const { keys } = this.selection;
-    if (keys.length > 0) this.shot.commit({ kind: 'removeKeys', keys });
+    if (keys.length > 0) this.shot.commit(newEdit('removeKeys', { keys }));
   }
 }
 

@@ -1,4 +1,5 @@
 // The open shot as the page sees it: what the engine says of it, and the way in for changes.
+import { newEdit } from '../edits/edit';
 import {
   baseOf,
   Channels,
@@ -390,11 +391,10 @@ export class OpenShot {
     });
     const channels = addresses.filter((a) => !typed.includes(a));
     const edits = [
-      ...(before.length > 0 ? [{ kind: 'setSegments', keys: before, segment: 'hold' }] : []),
-      ...(channels.length > 0 ? [{ kind: 'holdUntil', frame, channels }] : []),
+      ...(before.length > 0 ? [newEdit('setSegments', { keys: before, segment: 'hold' })] : []),
+      ...(channels.length > 0 ? [newEdit('holdUntil', { frame, channels })] : []),
     ];
-    if (edits.length > 0)
-      this.commit({ kind: 'batch', label: 'Hold the pose before until here', edits } as unknown as Edit);
+    if (edits.length > 0) this.commit(newEdit('batch', { label: 'Hold the pose before until here', edits }));
   }
 
   /** Keys a pose between the one before and the one after the playhead; past them below 0 and above 1. */

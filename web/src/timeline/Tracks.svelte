@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { newEdit } from '../edits/edit';
   import { onMount } from 'svelte';
-  import { baseOf, type Edit } from '../engine/engine';
+  import { baseOf } from '../engine/engine';
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import { channelMenu } from '../properties/channelMenu';
   import { gestures, type Hand } from '../widgets/gestures.svelte';
@@ -500,7 +501,7 @@
     if (hit.kind === 'segment' || (hit.kind === 'row' && hit.row.kind === 'channel')) {
       const address = hit.kind === 'segment' ? hit.key.address : (hit.row as { address: string }).address;
       const frame = snapped(time.frame(x));
-      if (session.shot.commit({ kind: 'insertKeys', keys: [{ address, frame }] }))
+      if (session.shot.commit(newEdit('insertKeys', { keys: [{ address, frame }] })))
         session.selection.keys = [{ address, frame }];
     }
   }
@@ -535,7 +536,7 @@
     const nudge = { ArrowLeft: { frames: -1 }, ArrowRight: { frames: 1 } }[e.key];
     if ((e.ctrlKey || e.metaKey) && nudge && session.selection.keys.length > 0) {
       const keys = session.selection.keys;
-      if (session.shot.commit({ kind: 'transformKeys', keys, by: nudge } as Edit))
+      if (session.shot.commit(newEdit('transformKeys', { keys, by: nudge })))
         session.selection.keys = keys.map((k) => ({ ...k, frame: k.frame + nudge.frames }));
     } else if (e.ctrlKey || e.metaKey || e.altKey) return;
     else if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && channels.length > 0) {
@@ -593,7 +594,7 @@
     const { x, y } = point(e);
     const hit = hitTest(model(), x, y);
     if (hit.kind === 'segment')
-      session.shot.commit({ kind: 'setSegments', keys: [hit.key], segment: JSON.parse(text) } as Edit);
+      session.shot.commit(newEdit('setSegments', { keys: [hit.key], segment: JSON.parse(text) }));
     else session.messages.say('Drop it between two keys.');
   }
 </script>

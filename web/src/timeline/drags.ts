@@ -1,4 +1,5 @@
 // What a hand does in the tracks: each way of dragging is made here, and shows itself by trying an edit.
+import { changedSound, newEdit } from '../edits/edit';
 import type { Edit } from '../engine/engine';
 import { gestures, type Hand } from '../widgets/gestures.svelte';
 import { keyId, type KeyRef, type Session } from '../stores/session.svelte';
@@ -110,7 +111,7 @@ export function marker(board: Board, id: string, clicked: () => void): Hand {
   const start = shot.scene.markers.find((m) => m.id === id)!;
   let edit: Edit | null = null;
   const to = (frame: number) => {
-    edit = { kind: 'putMarker', marker: { ...start, frame } } as Edit;
+    edit = newEdit('putMarker', { marker: { ...start, frame } });
     gestures.readout = `Marker on frame ${frame}`;
     shot.try(edit);
   };
@@ -132,7 +133,7 @@ export function sound(board: Board, id: string, x: number, clicked: () => void):
   const from = board.time.frame(x);
   let edit: Edit | null = null;
   const to = (frame: number) => {
-    edit = { kind: 'putSound', sound: { ...start, start: frame } } as unknown as Edit;
+    edit = changedSound(start, { start: frame });
     gestures.readout = `${start.name} from frame ${frame}`;
     shot.try(edit);
   };
@@ -155,7 +156,7 @@ export function playbackRange(board: Board, end: 'first' | 'last'): Hand {
       end === 'first'
         ? { first: Math.min(frame, playLast), last: playLast }
         : { first: playFirst, last: Math.max(frame, playFirst) };
-    edit = { kind: 'setShot', playRange } as Edit;
+    edit = newEdit('setShot', { playRange });
     gestures.readout = `Playback ${playRange.first}–${playRange.last}`;
     board.session.shot.try(edit);
   };
@@ -187,12 +188,10 @@ export function keys(
   const by = (frames: number, value: number) => {
     if (chosen.length === 0) return;
     const moves = [
-      ...(own.length > 0 ? [{ kind: 'transformKeys', keys: own, by: { frames, value } }] : []),
-      ...(others.length > 0 ? [{ kind: 'transformKeys', keys: others, by: { frames } }] : []),
+      ...(own.length > 0 ? [newEdit('transformKeys', { keys: own, by: { frames, value } })] : []),
+      ...(others.length > 0 ? [newEdit('transformKeys', { keys: others, by: { frames } })] : []),
     ];
-    edit = (
-      moves.length === 1 ? moves[0] : { kind: 'batch', label: `Move ${chosen.length} keys`, edits: moves }
-    ) as Edit;
+    edit = moves.length === 1 ? moves[0] : newEdit('batch', { label: `Move ${chosen.length} keys`, edits: moves });
     gestures.readout = `${signed(frames)} frames${hit.lane ? `, value ${signed(value)}` : ''}`;
     if (session.shot.try(edit).refusal) edit = null;
     else session.selection.keys = chosen.map((k) => ({ ...k, frame: k.frame + frames }));
@@ -251,19 +250,19 @@ export function handle(board: Board, hit: Extract<Hit, { kind: 'handle' }>, spli
         if (was > 0 && now > 0) [frames, value] = [(frames * was) / now, (value * was) / now];
       }
       const joined = split || e.altKey ? { joined: false } : {};
-      const bent = (frame: number, to: [number, number]) => ({
-        kind: 'setHandle',
-        key: { address: key.address, frame },
-        side,
-        handle: { kind: 'free', frames: within(to[0]), value: to[1] },
-        ...joined,
-      });
+      const bent = (frame: number, to: [number, number]) =>
+        newEdit('setHandle', {
+          key: { address: key.address, frame },
+          side,
+          handle: { kind: 'free', frames: within(to[0]), value: to[1] },
+          ...joined,
+        });
       const by = [frames - at[side][0], value - at[side][1]];
       const edits = [
         bent(key.frame, [frames, value]),
         ...others.map((k) => bent(k.frame, [k[side][0] + by[0], k[side][1] + by[1]])),
       ];
-      edit = (edits.length === 1 ? edits[0] : { kind: 'batch', label: `Bend ${edits.length} keys`, edits }) as Edit;
+      edit = edits.length === 1 ? edits[0] : newEdit('batch', { label: `Bend ${edits.length} keys`, edits });
       gestures.readout = `Handle ${signed(frames)} frames, value ${signed(value)}`;
       session.shot.try(edit);
     },
@@ -290,7 +289,7 @@ export function scale(board: Board, end: 'first' | 'last' | 'middle', x: number,
             frameScale: Math.max(0.02, board.snapped(edge - framePivot + moved) / (edge - framePivot)),
             snap,
           };
-    const tried = { kind: 'transformKeys', keys: chosen, by } as Edit;
+    const tried = newEdit('transformKeys', { keys: chosen, by });
     gestures.readout =
       'frames' in by
         ? `${signed(by.frames!)} frames`

@@ -1,5 +1,5 @@
 // Playing, going from frame to frame, markers, sounds.
-import { type Edit } from '../engine/engine';
+import { newEdit } from '../edits/edit';
 import { preferences } from '../stores/preferences.svelte';
 import { session } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
@@ -32,10 +32,9 @@ export const timeCommands: Command[] = [
     group: 'Time',
     keys: 'Shift+KeyM',
     run: () =>
-      void session.shot.commit({
-        kind: 'putMarker',
-        marker: { id: `marker-${crypto.randomUUID().slice(0, 8)}`, frame: session.frame },
-      } as unknown as Edit),
+      void session.shot.commit(
+        newEdit('putMarker', { marker: { id: `marker-${crypto.randomUUID().slice(0, 8)}`, frame: session.frame } }),
+      ),
   },
   { id: 'nextMarker', title: 'Next marker', group: 'Time', keys: 'Shift+KeyN', run: () => toMarker(1) },
   { id: 'previousMarker', title: 'Previous marker', group: 'Time', keys: 'Shift+KeyB', run: () => toMarker(-1) },

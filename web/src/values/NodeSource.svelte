@@ -1,6 +1,7 @@
 <script lang="ts">
   // What a node is that is no number: the form of a control, what an instance draws, whose step a repeater takes, whom it follows.
-  import type { Edit, NodeView } from '../engine/engine';
+  import { changedNode } from '../edits/edit';
+  import type { NodeView } from '../engine/engine';
   import { makeReal } from '../objects/instances';
   import { session } from '../stores/session.svelte';
   import SunPlace from './SunPlace.svelte';
@@ -9,8 +10,7 @@
 
   const data = $derived(node.data as { form?: string; of?: string; step?: string; follows?: string });
   const name = (id: string) => session.shot.byId.get(id)?.name ?? '';
-  const replace = (change: object) =>
-    session.shot.commit({ kind: 'replaceNode', node: { ...node.data, ...change } } as unknown as Edit);
+  const replace = (change: Record<string, unknown>) => session.shot.commit(changedNode(node, change));
   /** What can give a step: anything that is not within the repeater, the controls first. */
   const steps = $derived.by(() => {
     if (node.kind !== 'repeat') return [];

@@ -1,8 +1,9 @@
 <script lang="ts">
   // What a shape is made of that is no number: words and their font, the points of a path.
+  import { changedNode } from '../edits/edit';
   import Minus from '@lucide/svelte/icons/minus';
   import Plus from '@lucide/svelte/icons/plus';
-  import type { Edit, NodeView } from '../engine/engine';
+  import type { NodeView } from '../engine/engine';
   import { fonts, reword } from '../objects/outlines';
   import { session } from '../stores/session.svelte';
 
@@ -14,11 +15,7 @@
   );
   const points = $derived(shape.points ?? []);
 
-  const replace = (change: object) =>
-    session.shot.commit({
-      kind: 'replaceNode',
-      node: { ...node.data, shape: { ...shape, ...change } },
-    } as unknown as Edit);
+  const replace = (change: object) => session.shot.commit(changedNode(node, { shape: { ...shape, ...change } }));
 
   /** A point as it stands now: a channel may have moved it. */
   function at(i: number): Point {

@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { changedNode, newEdit, type Members } from '../edits/edit';
   import Plus from '@lucide/svelte/icons/plus';
   import X from '@lucide/svelte/icons/x';
-  import type { ChannelView, Edit, Family } from '../engine/engine';
+  import type { ChannelView, Family } from '../engine/engine';
   import { tip } from '../commands';
   import { session } from '../stores/session.svelte';
   import ChannelRow from '../properties/ChannelRow.svelte';
@@ -14,6 +15,7 @@
   import TracedPoints from '../viewport/TracedPoints.svelte';
   import WorldSource from './WorldSource.svelte';
 
+  type RotationOrder = Members<'setRotationOrder'>['order'];
   const node = $derived(session.selection.nodes.at(-1));
   const title = $derived(
     session.selection.nodes.length > 1
@@ -67,8 +69,7 @@
       .filter((n) => n.id !== node?.id)
       .flatMap((n) => session.shot.channelsOf(n.id).filter((o) => o.path === c.path));
 
-  const replace = (change: Record<string, unknown>) =>
-    session.shot.commit({ kind: 'replaceNode', node: { ...node!.data, ...change } } as unknown as Edit);
+  const replace = (change: Record<string, unknown>) => session.shot.commit(changedNode(node!, change));
 
   const meshes = $derived(session.selection.nodes.filter((n) => n.kind === 'mesh'));
   /** Of each of the selected meshes. */
@@ -176,7 +177,7 @@
         <button
           class="btn btn-sm"
           disabled={session.shot.scene.camera === node.id}
-          onclick={() => session.shot.commit({ kind: 'setShot', camera: node.id })}
+          onclick={() => session.shot.commit(newEdit('setShot', { camera: node.id }))}
         >
           {session.shot.scene.camera === node.id ? 'Renders the shot' : 'Render through this camera'}
         </button>
@@ -208,11 +209,12 @@
           aria-label="Rotation order"
           value={node.data.rotationOrder ?? 'xyz'}
           onchange={(e) =>
-            session.shot.commit({
-              kind: 'setRotationOrder',
-              ids: session.selection.nodes.map((n) => n.id),
-              order: e.currentTarget.value,
-            } as Edit)}
+            session.shot.commit(
+              newEdit('setRotationOrder', {
+                ids: session.selection.nodes.map((n) => n.id),
+                order: e.currentTarget.value as RotationOrder,
+              }),
+            )}
         >
           {#each ['xyz', 'xzy', 'yxz', 'yzx', 'zxy', 'zyx'] as o (o)}<option value={o}>{o.toUpperCase()}</option>{/each}
           <option value="quaternion">Quaternion</option>

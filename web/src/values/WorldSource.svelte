@@ -1,8 +1,8 @@
 <script lang="ts">
   // What is all around: a picture of the sky, and what the camera sees behind everything.
+  import { newEdit } from '../edits/edit';
   import ImagePlus from '@lucide/svelte/icons/image-plus';
   import X from '@lucide/svelte/icons/x';
-  import type { Edit } from '../engine/engine';
   import { addPicture } from '../materials/materials';
   import { session } from '../stores/session.svelte';
 
@@ -10,7 +10,7 @@
   let taking = $state(false);
   const picture = $derived(session.shot.scene.skyPicture);
 
-  const set = (change: object) => session.shot.commit({ kind: 'setShot', ...change } as unknown as Edit);
+  const set = (change: object) => session.shot.commit(newEdit('setShot', { ...change }));
 
   async function take(file: File | undefined) {
     if (!file) return;

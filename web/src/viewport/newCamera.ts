@@ -1,5 +1,5 @@
 // Cameras: made from what is seen, and focused on what is selected.
-import type { Edit } from '../engine/engine';
+import { addedNodes, newEdit } from '../edits/edit';
 import { freeName } from '../edits/names';
 import { session } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
@@ -22,11 +22,8 @@ export async function cameraFromView() {
     name: freeName('Camera', taken),
     channels: { ...channels, 'camera.fov': { value: fov } },
   };
-  const edits = [
-    { kind: 'addNodes', nodes: [node] },
-    { kind: 'setShot', camera: id },
-  ];
-  if (!session.shot.commit({ kind: 'batch', label: 'Camera from the view', edits } as unknown as Edit)) return;
+  const edits = [addedNodes([node]), newEdit('setShot', { camera: id })];
+  if (!session.shot.commit(newEdit('batch', { label: 'Camera from the view', edits }))) return;
   session.selection.select([id]);
   ui.throughCamera = true;
 }

@@ -1,6 +1,7 @@
 <script lang="ts">
   // What a curve does before its first or after its last key.
-  import type { Edit, Extrapolation } from '../../engine/engine';
+  import { newEdit } from '../../edits/edit';
+  import type { Extrapolation } from '../../engine/engine';
   import NumberField from '../../widgets/NumberField.svelte';
   import { session } from '../../stores/session.svelte';
   import { extrapolationWords } from '../model';
@@ -14,24 +15,26 @@
   }: { address: string; end: 'before' | 'after'; left: number; top: number; onclose: () => void } = $props();
 
   function extrapolate(kind: Extrapolation['kind'], count: number, until: number | null = null) {
-    session.shot.commit({
-      kind: 'setExtrapolation',
-      channels: [address],
-      [end]: { kind, count, ...(until === null || kind === 'hold' ? {} : { until }) },
-    } as unknown as Edit);
+    session.shot.commit(
+      newEdit('setExtrapolation', {
+        channels: [address],
+        [end]: { kind, count, ...(until === null || kind === 'hold' ? {} : { until }) },
+      }),
+    );
   }
 
   /** Keys in the place of what the curve does by itself, over the range of the shot. */
   function bakeBeyond() {
     const keys = session.shot.keysOf(address);
     const { first, last } = session.shot.scene;
-    session.shot.commit({
-      kind: 'bakeKeys',
-      channels: [address],
-      first: Math.min(first, keys[0]),
-      last: Math.max(last, keys[keys.length - 1]),
-      step: 1,
-    });
+    session.shot.commit(
+      newEdit('bakeKeys', {
+        channels: [address],
+        first: Math.min(first, keys[0]),
+        last: Math.max(last, keys[keys.length - 1]),
+        step: 1,
+      }),
+    );
     onclose();
   }
 
@@ -106,8 +109,7 @@
         {#if repeats.includes(current.kind)}<button
             class="btn btn-xs grow"
             title="Value and speed of both ends are made equal"
-            onclick={() => session.shot.commit({ kind: 'makeSeamless', channels: [address] } as Edit)}
-            >Make seamless</button
+            onclick={() => session.shot.commit(newEdit('makeSeamless', { channels: [address] }))}>Make seamless</button
           >{/if}
         <button
           class="btn btn-xs grow"

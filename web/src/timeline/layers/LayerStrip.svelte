@@ -1,8 +1,9 @@
 <script lang="ts">
+  import { changedLayer, newEdit } from '../../edits/edit';
   import Lock from '@lucide/svelte/icons/lock';
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import Plus from '@lucide/svelte/icons/plus';
-  import type { Edit, Layer } from '../../engine/engine';
+  import type { Layer } from '../../engine/engine';
   import { contextMenu } from '../../widgets/contextMenu.svelte';
   import NumberField from '../../widgets/NumberField.svelte';
   import { tip } from '../../commands';
@@ -18,14 +19,13 @@
   let renaming = $state<string | null>(null);
   let dragged = $state<{ id: string; to: number } | null>(null);
 
-  const set = (layer: Layer, change: Partial<Layer>) =>
-    session.shot.commit({ kind: 'setLayer', layer: { ...layer, ...change } } as unknown as Edit);
+  const set = (layer: Layer, change: Partial<Layer>) => session.shot.commit(changedLayer(layer, change));
   const weightOf = (layer: Layer) => session.shot.channelsOf(layer.id)[0];
 
   function menu(e: MouseEvent, layer: Layer) {
     const { layers: all } = session.shot.scene;
     const place = all.findIndex((l) => l.id === layer.id);
-    const move = (to: number) => session.shot.commit({ kind: 'moveLayer', layer: layer.id, to } as Edit);
+    const move = (to: number) => session.shot.commit(newEdit('moveLayer', { layer: layer.id, to }));
     contextMenu.open(e, [
       { title: 'Rename', run: () => (renaming = layer.id) },
       {
@@ -41,7 +41,7 @@
       { command: 'layer.bake' },
       {
         title: 'Remove, with its keys',
-        run: () => session.shot.commit({ kind: 'removeLayer', layer: layer.id } as Edit),
+        run: () => session.shot.commit(newEdit('removeLayer', { layer: layer.id })),
       },
     ]);
   }
@@ -89,7 +89,7 @@
       commit: () => {
         const to = dragged ? layers.length - 1 - dragged.to : -1;
         const from = session.shot.scene.layers.findIndex((l) => l.id === layer.id);
-        if (dragged && to !== from) session.shot.commit({ kind: 'moveLayer', layer: layer.id, to } as Edit);
+        if (dragged && to !== from) session.shot.commit(newEdit('moveLayer', { layer: layer.id, to }));
         else if (!dragged) session.shot.chooseLayer(layer.id);
         dragged = null;
       },

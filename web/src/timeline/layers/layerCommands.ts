@@ -1,5 +1,5 @@
 // Layers of animation.
-import { type Edit } from '../../engine/engine';
+import { newEdit } from '../../edits/edit';
 import { session } from '../../stores/session.svelte';
 import { ui } from '../../stores/ui.svelte';
 import { type Command } from '../../commands/command';
@@ -39,7 +39,7 @@ export const layerCommands: Command[] = [
     id: 'layer.bake',
     title: 'Bake all layers into the keys of the channels',
     group: 'Layers',
-    run: () => void session.shot.commit({ kind: 'bakeLayers' } as Edit),
+    run: () => void session.shot.commit(newEdit('bakeLayers', {})),
   },
   {
     id: 'layer.remove',
@@ -47,7 +47,7 @@ export const layerCommands: Command[] = [
     group: 'Layers',
     run: () => {
       const layer = chosenLayer();
-      if (layer) session.shot.commit({ kind: 'removeLayer', layer: layer.id } as Edit);
+      if (layer) session.shot.commit(newEdit('removeLayer', { layer: layer.id }));
     },
   },
 ];
@@ -76,8 +76,8 @@ export function addLayer(mode: 'add' | 'override') {
   while (names.has(`Layer ${n}`)) n++;
   const id = `layer-${crypto.randomUUID().slice(0, 8)}`;
   const at = layers.findIndex((l) => l.id === session.shot.layer) + 1;
-  const edit = { kind: 'addLayer', layer: { id, name: `Layer ${n}`, mode }, ...(at > 0 ? { at } : {}) };
-  if (!session.shot.commit(edit as unknown as Edit)) return;
+  const edit = newEdit('addLayer', { layer: { id, name: `Layer ${n}`, mode }, ...(at > 0 ? { at } : {}) });
+  if (!session.shot.commit(edit)) return;
   ui.layers = true;
   session.shot.chooseLayer(id);
 }
@@ -87,6 +87,6 @@ export function mergeLayer(id: string) {
   const { layers } = session.shot.scene;
   const below = layers[layers.findIndex((l) => l.id === id) - 1];
   const { layer } = session.shot;
-  if (session.shot.commit({ kind: 'mergeLayer', layer: id } as Edit) && layer === id)
+  if (session.shot.commit(newEdit('mergeLayer', { layer: id })) && layer === id)
     session.shot.chooseLayer(below?.id ?? null);
 }

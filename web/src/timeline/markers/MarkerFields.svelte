@@ -1,17 +1,19 @@
 <script lang="ts">
+  import { changedMarker, newEdit } from '../../edits/edit';
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import { untrack } from 'svelte';
   import X from '@lucide/svelte/icons/x';
-  import type { Edit } from '../../engine/engine';
+  import type { SceneView } from '../../engine/engine';
   import { session } from '../../stores/session.svelte';
   import { focused } from '../../widgets/focus';
+
+  type Marker = SceneView['markers'][number];
 
   // Name, colour and note of a marker.
   let { id, left, onclose }: { id: string; left: number; onclose: () => void } = $props();
   const marker = $derived(session.shot.scene.markers.find((m) => m.id === id));
-  const colours = ['amber', 'teal', 'rose', 'sky', 'moss', 'stone'];
-  const put = (change: object) =>
-    session.shot.commit({ kind: 'putMarker', marker: { ...marker, ...change } } as unknown as Edit);
+  const colours = ['amber', 'teal', 'rose', 'sky', 'moss', 'stone'] as const;
+  const put = (change: Partial<Marker>) => session.shot.commit(changedMarker(marker!, change));
   // What was typed is kept however one leaves, and taken back with Escape.
   let typed: { name?: string; note?: string } = {};
   // When the fields go, nobody says any more whose they were.
@@ -25,14 +27,12 @@
       ((name ?? marker.name ?? '') === (marker.name ?? '') && (note ?? marker.note ?? '') === (marker.note ?? ''))
     )
       return;
-    session.shot.commit({
-      kind: 'putMarker',
-      marker: {
-        ...marker,
+    session.shot.commit(
+      changedMarker(marker, {
         ...(name === undefined ? {} : { name }),
         ...(note === undefined ? {} : { note: note || null }),
-      },
-    } as unknown as Edit);
+      }),
+    );
   }
   // Leaving by a click elsewhere takes the field away before it could say that it has changed.
   $effect(() => () => untrack(keep));
@@ -44,7 +44,7 @@
   }
   function remove() {
     typed = {};
-    session.shot.commit({ kind: 'removeMarkers', ids: [id] });
+    session.shot.commit(newEdit('removeMarkers', { ids: [id] }));
     onclose();
   }
 </script>

@@ -1,5 +1,6 @@
 <script lang="ts">
   // The names of sounds and rows at the left of the tracks, and what is shown of them.
+  import { changedSound } from '../../edits/edit';
   import Blend from '@lucide/svelte/icons/blend';
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
@@ -11,7 +12,6 @@
   import Unplug from '@lucide/svelte/icons/unplug';
   import Volume2 from '@lucide/svelte/icons/volume-2';
   import VolumeX from '@lucide/svelte/icons/volume-x';
-  import type { Edit } from '../../engine/engine';
   import { contextMenu } from '../../widgets/contextMenu.svelte';
   import { run, tip } from '../../commands';
   import { channelMenu } from '../../properties/channelMenu';
@@ -151,8 +151,7 @@
         aria-pressed={sound.muted}
         aria-label="Mute {sound.name}"
         title="Mute: neither heard nor in films"
-        onclick={() =>
-          session.shot.commit({ kind: 'putSound', sound: { ...sound, muted: !sound.muted } } as unknown as Edit)}
+        onclick={() => session.shot.commit(changedSound(sound, { muted: !sound.muted }))}
         >{#if sound.muted}<VolumeX size={13} />{:else}<Volume2 size={13} />{/if}</button
       >
     </div>

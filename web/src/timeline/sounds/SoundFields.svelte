@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { changedSound, newEdit } from '../../edits/edit';
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import X from '@lucide/svelte/icons/x';
-  import type { Edit } from '../../engine/engine';
+  import type { Sound } from '../../engine/engine';
   import ChannelRow from '../../properties/ChannelRow.svelte';
   import NumberField from '../../widgets/NumberField.svelte';
   import { session } from '../../stores/session.svelte';
@@ -10,9 +11,9 @@
   let { id, left, top, onclose }: { id: string; left: number; top: number; onclose: () => void } = $props();
   const sound = $derived(session.shot.scene.sounds.find((s) => s.id === id));
   const level = $derived(session.shot.channelsOf(id)[0]);
-  const put = (change: object) => ({ kind: 'putSound', sound: { ...sound, ...change } }) as unknown as Edit;
+  const put = (change: Partial<Sound>) => changedSound(sound!, change);
   function remove() {
-    session.shot.commit({ kind: 'removeSounds', ids: [id] } as Edit);
+    session.shot.commit(newEdit('removeSounds', { ids: [id] }));
     onclose();
   }
 </script>

@@ -1,5 +1,6 @@
 // The motion paths of vertices that somebody has chosen. They are worked out frame by frame, from the playhead outwards, beside the work.
-import type { Edit, NodeView } from '../../engine/engine';
+import { newEdit } from '../../edits/edit';
+import type { NodeView } from '../../engine/engine';
 import { session } from '../../stores/session.svelte';
 import type { PathView } from './pathHand';
 
@@ -18,7 +19,7 @@ export const tracedOf = (node: NodeView) => (node.data.traced ?? []) as number[]
 
 /** Draws the motion paths of other vertices of an object than before. */
 export const traceVertices = (node: NodeView, vertices: number[]) =>
-  session.shot.commit({ kind: 'traceVertices', node: node.id, vertices } as unknown as Edit);
+  session.shot.commit(newEdit('traceVertices', { node: node.id, vertices }));
 
 /** Draws the motion path of a vertex, or takes it away where it is drawn. */
 export function toggleTraced(node: NodeView, vertex: number) {
