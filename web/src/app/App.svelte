@@ -18,10 +18,8 @@
   import Library from '../shots/Library.svelte';
   import WorkStrip from '../widgets/WorkStrip.svelte';
   import ShotSettings from '../shots/ShotSettings.svelte';
-  import BlockPhase from './phases/BlockPhase.svelte';
-  import DeliverPhase from './phases/DeliverPhase.svelte';
-  import PolishPhase from './phases/PolishPhase.svelte';
-  import SetPhase from './phases/SetPhase.svelte';
+  import DeliverPhase from './DeliverPhase.svelte';
+  import Workspace from './Workspace.svelte';
   import { run, shortcutOf, commands, tip } from '../commands';
   import { importFiles } from '../shots/import';
   import { keepPreferences, preferences } from '../stores/preferences.svelte';
@@ -201,8 +199,7 @@
     </div>
   {:else}
     <main class="relative flex min-h-0 grow flex-col">
-      {#if session.phase === 'set'}<SetPhase />{:else if session.phase === 'block'}<BlockPhase
-        />{:else if session.phase === 'polish'}<PolishPhase />{:else}<DeliverPhase />{/if}
+      {#if session.phase === 'deliver'}<DeliverPhase />{:else}<Workspace />{/if}
       {#if ui.curveTool && session.ready}<CurveTool />{/if}
       {#if ui.dialog === 'history'}<History />{:else if ui.dialog === 'findings'}<Findings />{/if}
     </main>

@@ -12,6 +12,7 @@ import { layerCommands } from '../timeline/layers/layerCommands';
 import { timeCommands } from '../timeline/timeCommands';
 import { viewCommands } from '../viewport/viewCommands';
 import { editCommands } from './editCommands';
+import { panelCommands } from './panelCommands';
 
 for (const own of [
   timeCommands,
@@ -24,6 +25,7 @@ for (const own of [
   curveCommands,
   layerCommands,
   viewCommands,
+  panelCommands,
   shotCommands,
   checkCommands,
 ])

@@ -25,7 +25,16 @@ export const shortcutOf = (command: Command): string => preferences.shortcuts[co
 
 /** A shortcut for people: Ctrl+Shift+K. */
 export function readable(keys: string): string {
-  const names: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', $mod: 'Ctrl' };
+  const names: Record<string, string> = {
+    ArrowLeft: '←',
+    ArrowRight: '→',
+    ArrowUp: '↑',
+    ArrowDown: '↓',
+    $mod: 'Ctrl',
+    BracketLeft: '[',
+    BracketRight: ']',
+    Backslash: '\\',
+  };
   return keys
     .split('+')
     .map((k) => names[k] ?? k.replace(/^(Key|Digit)/, ''))

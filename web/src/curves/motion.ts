@@ -1,5 +1,6 @@
 // Animation that is copied from objects: kept by the browser, so that it can be put into another shot, or another window.
 import { pathOf, type Edit, type SavedMotion } from '../engine/engine';
+import { keep, recallJson } from '../widgets/kept';
 import { session } from '../stores/session.svelte';
 
 const KEY = 'bradymotus.motion';
@@ -11,12 +12,8 @@ let mirrored = false;
 /** What was copied, or chosen from the shelf. */
 export function motionInHand(): SavedMotion | null {
   if (chosen) return chosen;
-  try {
-    const copied = JSON.parse(localStorage.getItem(KEY) ?? '{}') as SavedMotion;
-    return copied.kind === 'motion' ? copied : null;
-  } catch {
-    return null;
-  }
+  const copied = recallJson(KEY) as SavedMotion | undefined;
+  return copied?.kind === 'motion' ? copied : null;
 }
 
 /** Takes a motion of the shelf in hand; null takes up again what was copied. */
@@ -52,11 +49,8 @@ export function copyMotion() {
         ? 'The chosen channels have no keys to copy: choose others, or leave them (Esc).'
         : 'There is no animation to copy: select objects that have keys.',
     );
-  try {
-    localStorage.setItem(KEY, JSON.stringify(motion));
-  } catch {
+  if (!keep(KEY, JSON.stringify(motion)))
     return session.messages.say('This animation is too large to be copied at once: copy it from fewer objects.');
-  }
   const names = new Set(motion.parts.map((p) => p.name));
   const what = names.size === 1 ? `“${[...names][0]}”` : `${names.size} objects`;
   session.messages.say(`The animation of ${what} is copied: select objects here or in another shot, and put it.`);

@@ -1,5 +1,6 @@
 // Objects that are copied: kept by the browser, so that they can be put into another shot, or another window.
 import type { TakenObjects } from '../engine/engine';
+import { forget, keep, recallJson } from '../widgets/kept';
 import { session } from '../stores/session.svelte';
 
 interface Copied {
@@ -22,27 +23,19 @@ export function copyObjects(ids: string[]) {
   } catch (e) {
     inHand.why = (e as Error).message;
   }
-  try {
-    localStorage.setItem(KEY, JSON.stringify(inHand));
-  } catch {
-    localStorage.removeItem(KEY);
-  }
+  if (!keep(KEY, JSON.stringify(inHand))) forget(KEY);
   session.messages.say(ids.length === 1 ? 'One object copied.' : `${ids.length} objects copied.`);
 }
 
 /** Something else is copied now. */
 export function forgetObjects() {
   inHand = null;
-  localStorage.removeItem(KEY);
+  forget(KEY);
 }
 
 function copied(): Copied | null {
-  try {
-    // Another window may have copied since.
-    return (JSON.parse(localStorage.getItem(KEY) ?? 'null') as Copied | null) ?? inHand;
-  } catch {
-    return inHand;
-  }
+  // Another window may have copied since.
+  return (recallJson(KEY) as Copied | undefined) ?? inHand;
 }
 
 /**

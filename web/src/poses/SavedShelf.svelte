@@ -1,6 +1,5 @@
 <script lang="ts">
   import FlipHorizontal2 from '@lucide/svelte/icons/flip-horizontal-2';
-  import X from '@lucide/svelte/icons/x';
   import { onMount } from 'svelte';
   import type { SavedPose } from '../engine/engine';
   import { run, tip } from '../commands';
@@ -75,15 +74,6 @@
 </script>
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Saved poses and motions">
-  <header class="flex h-9 shrink-0 items-center gap-1 border-b border-base-300 px-2">
-    <h2 class="grow truncate text-sm font-semibold">Poses and motions</h2>
-    <button
-      class="btn btn-square btn-ghost btn-xs"
-      aria-label="Close the shelf"
-      title={tip('shelf', 'Close the shelf')}
-      onclick={() => run('shelf')}><X size={14} /></button
-    >
-  </header>
   <div class="flex flex-col gap-1.5 border-b border-base-300 p-2">
     <div class="flex gap-1">
       <button class="btn grow btn-xs" title={tip('shelf.pose')} onclick={() => run('shelf.pose')}>Keep pose</button>

@@ -3,6 +3,7 @@ import { newEdit } from '../edits/edit';
 import { type Command, needObject } from '../commands/command';
 import { openTool } from '../curves/curveTools';
 import { copyMotion, motionInHand, takeMotion } from '../curves/motion';
+import { shut } from '../stores/panels.svelte';
 import { session, type KeyRef } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
 import { copyKeys } from '../timeline/clipboardCommands';
@@ -73,7 +74,9 @@ export const poseCommands: Command[] = [
     keys: 'Shift+KeyP',
     run: () => {
       ui.shelf = !ui.shelf;
-      if (ui.shelf && !['block', 'polish'].includes(session.phase)) session.phase = 'block';
+      if (!ui.shelf) return;
+      shut('left', false);
+      if (session.phase === 'deliver') session.phase = 'block';
     },
   },
   {

@@ -3,6 +3,7 @@ import { newEdit } from '../edits/edit';
 import { tick } from 'svelte';
 import { api, take, type DocumentView, type OpeningView } from '../api/client';
 import { boot, Engine, Opening } from '../engine/engine';
+import { keep } from '../widgets/kept';
 import { KeyClipboard } from './keyClipboard.svelte';
 import { Findings } from './findings.svelte';
 import { Messages } from './messages.svelte';
@@ -128,7 +129,7 @@ export class Session {
     performance.mark('frame evaluated');
     history.replaceState(null, '', `#${id}`);
     // boot.js opens it the next time that the address names none.
-    localStorage.setItem('bradymotus.open', id);
+    keep('bradymotus.open', id);
     if (document.notice) this.messages.say(document.notice);
     void this.renders.of(id);
     await this.sync!.resume(unsent);

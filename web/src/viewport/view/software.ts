@@ -1,4 +1,5 @@
 // A browser without a graphics card draws in software: what costs nothing on a card is slow there, and the other way round.
+import { keep, recall } from '../../widgets/kept';
 
 /** Whether this context is drawn by the processor. */
 export function drawsInSoftware(gl: WebGLRenderingContext | WebGL2RenderingContext): boolean {
@@ -10,7 +11,7 @@ export function drawsInSoftware(gl: WebGLRenderingContext | WebGL2RenderingConte
 
 const KEY = 'bradymotus.software';
 
-export const remember = (software: boolean) => localStorage.setItem(KEY, software ? 'yes' : 'no');
+export const remember = (software: boolean) => void keep(KEY, software ? 'yes' : 'no');
 
 /** What the stage has found the last time it was made: some things have to be chosen before a context can be asked. */
-export const isSoftware = () => localStorage.getItem(KEY) === 'yes';
+export const isSoftware = () => recall(KEY) === 'yes';

@@ -4,6 +4,7 @@ import type { NodeView, SceneView, ShownFrame } from '../../engine/engine';
 import { frameOf, type Frame } from './cameras';
 import type { Axes, HandleTool } from '../overlays/handles';
 import type { Layout, Look, Shading } from '../../stores/ui.svelte';
+import { recall } from '../../widgets/kept';
 import { Pane, partsOf } from './pane';
 import { SceneMirror } from '../scene/mirror';
 import { Bones } from '../overlays/bones';
@@ -103,7 +104,7 @@ export class StageView {
     readonly canvas: HTMLCanvasElement,
     private readonly events: StageEvents,
   ) {
-    const full = localStorage.getItem('bradymotus.fullStage') !== null;
+    const full = recall('bradymotus.fullStage') !== null;
     // Smoothing is chosen before the context can be asked what it draws with: the last answer stands.
     const antialias = full || !isSoftware();
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias, powerPreference: 'high-performance' });
