@@ -330,7 +330,7 @@ describe('the history', () => {
 
 describe('the shelf of easings', () => {
   it('puts an easing on the selected keys, in the direction chosen', async () => {
-    render(await panel('curves/EaseShelf'));
+    render(await panel('curves/Easings'));
     await user.click(screen.getByRole('button', { name: /^Bounce/ }));
     expect(session.messages.notice!.text).toContain('Select the keys');
     session.selection.keys = [{ address: lift, frame: session.shot.keysOf(lift)[0] }];
@@ -342,7 +342,7 @@ describe('the shelf of easings', () => {
   });
 
   it('draws each with a path from start to end', async () => {
-    const { container } = render(await panel('curves/EaseShelf'));
+    const { container } = render(await panel('curves/Easings'));
     const paths = [...container.querySelectorAll('svg[viewBox="0 0 40 28"] path')].map((p) => p.getAttribute('d')!);
     expect(paths.length).toBe(13);
     for (const d of paths) {

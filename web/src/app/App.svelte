@@ -8,6 +8,7 @@
   import Sun from '@lucide/svelte/icons/sun';
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import { onMount } from 'svelte';
+  import { Toaster } from 'svelte-sonner';
   import ContextMenu from './ContextMenu.svelte';
   import CurveTool from '../curves/CurveTool.svelte';
   import CommandSearch from './CommandSearch.svelte';
@@ -205,18 +206,6 @@
     </main>
   {/if}
 
-  {#if session.messages.notice}
-    <div class="toast toast-center z-50 mb-12">
-      <div class="alert max-w-xl border border-base-300 bg-base-200 py-2 text-sm shadow-xl" role="status">
-        <span>{session.messages.notice.text}</span>
-        {#if session.messages.notice.action}<button
-            class="btn btn-primary btn-xs"
-            onclick={() => session.messages.act()}>{session.messages.notice.action.label}</button
-          >{/if}
-      </div>
-    </div>
-  {/if}
-  {#if !ui.isModal}<WorkStrip />{/if}
   <ContextMenu />
   {#if dropping}<div
       class="pointer-events-none absolute inset-0 z-50 grid place-items-center bg-base-100/80 text-lg font-semibold"
@@ -228,3 +217,24 @@
 {#if ui.dialog === 'search'}<CommandSearch />{:else if ui.dialog === 'help'}<Help
   />{:else if ui.dialog === 'library'}<Library />{:else if ui.dialog === 'shot'}<ShotSettings
   />{:else if ui.dialog === 'import'}<ImportReport />{/if}
+
+<!-- Above dialogs too: what was refused is read, what can be undone is, what takes its time is cancelled. -->
+<div data-above-dialogs>
+  <WorkStrip />
+  <Toaster
+    position="bottom-center"
+    offset={{ bottom: 56 }}
+    visibleToasts={3}
+    expand
+    containerAriaLabel="Messages"
+    toastOptions={{
+      unstyled: true,
+      classes: {
+        toast:
+          'flex w-full items-center gap-3 rounded-box border border-base-300 bg-base-200 px-3 py-2 text-sm text-base-content shadow-xl',
+        title: 'grow',
+        actionButton: 'btn btn-primary btn-xs',
+      },
+    }}
+  />
+</div>

@@ -2,7 +2,7 @@
   // The tracks with what shapes curves: easings, handles, tools.
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import Wrench from '@lucide/svelte/icons/wrench';
-  import EaseShelf from '../curves/EaseShelf.svelte';
+  import Easings from '../curves/Easings.svelte';
   import { session } from '../stores/session.svelte';
   import { run, tip } from '../commands';
   import { curveTools } from '../curves/curveTools';
@@ -50,9 +50,9 @@
   ]);
   const segments: Record<string, string> = { bezier: 'Bézier', linear: 'linear', hold: 'hold' };
   const sides = {
-    both: { label: 'Sides', words: 'both sides of a key' },
-    in: { label: 'Arrive', words: 'the arriving side alone' },
-    out: { label: 'Leave', words: 'the leaving side alone' },
+    both: { label: 'Both', words: 'both sides of a key' },
+    in: { label: 'In', words: 'the arriving side alone' },
+    out: { label: 'Out', words: 'the leaving side alone' },
   };
   const handles = [
     { id: 'handle.auto', label: 'Auto', hint: 'flat at extremes, never beyond its keys' },
@@ -66,7 +66,7 @@
 
 <div class="flex h-full flex-col">
   <div class="flex shrink-0 items-center border-b border-base-300 bg-base-100">
-    <div class="min-w-0 grow"><EaseShelf /></div>
+    <div class="min-w-0 grow"><Easings /></div>
     <div class="flex shrink-0 items-center gap-1 px-2" role="toolbar" aria-label="Handles">
       <button
         class="btn w-14 btn-xs {ui.handleSide === 'both' ? 'btn-ghost' : 'btn-primary'}"

@@ -6,9 +6,7 @@
   import type { Picture, SurfaceMap } from '../engine/engine';
   import { addPicture, mapsOf, setMap, slots, type Slot } from './materials';
   import { session } from '../stores/session.svelte';
-  import ChannelRow from '../properties/ChannelRow.svelte';
-  import ColourRow from '../properties/ColourRow.svelte';
-  import { grouped } from '../properties/grouped';
+  import ChannelRows from '../properties/ChannelRows.svelte';
 
   let { material }: { material: string } = $props();
 
@@ -74,12 +72,10 @@
   }
 
   const rows = (slot: Slot) =>
-    grouped(
-      channels
-        .filter((c) => c.path.startsWith(`map.${slot}.`))
-        // The section says what they are of.
-        .map((c) => ({ ...c, label: c.label.replace(/^\w+ map (.)/, (_, first: string) => first.toUpperCase()) })),
-    );
+    channels
+      .filter((c) => c.path.startsWith(`map.${slot}.`))
+      // The section says what they are of.
+      .map((c) => ({ ...c, label: c.label.replace(/^\w+ map (.)/, (_, first: string) => first.toUpperCase()) }));
 </script>
 
 <input
@@ -181,12 +177,7 @@
         </div>
       {/if}
     </div>
-    {#each rows(map.slot) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
-      {#if 'one' in item}<ChannelRow channel={item.one} />{:else}<ColourRow
-          channels={item.colour}
-          label={item.label}
-        />{/if}
-    {/each}
+    <ChannelRows channels={rows(map.slot)} />
   </details>
 {/each}
 {#if free.length > 0}

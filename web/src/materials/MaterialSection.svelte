@@ -7,9 +7,7 @@
   import type { ChannelView, NodeView } from '../engine/engine';
   import { assign, newMaterial } from './materials';
   import { session } from '../stores/session.svelte';
-  import ChannelRow from '../properties/ChannelRow.svelte';
-  import ColourRow from '../properties/ColourRow.svelte';
-  import { grouped } from '../properties/grouped';
+  import ChannelRows from '../properties/ChannelRows.svelte';
   import MapSection from './MapSection.svelte';
   import { focused } from '../widgets/focus';
 
@@ -47,12 +45,7 @@
 </script>
 
 {#snippet rows(list: ChannelView[])}
-  {#each grouped(list) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
-    {#if 'one' in item}<ChannelRow channel={item.one} />{:else}<ColourRow
-        channels={item.colour}
-        label={item.label}
-      />{/if}
-  {/each}
+  <ChannelRows channels={list} />
 {/snippet}
 
 <h3 class="flex items-center gap-2 px-3 pt-3 pb-1 text-xs font-semibold">

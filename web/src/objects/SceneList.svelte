@@ -14,15 +14,13 @@
   import Lightbulb from '@lucide/svelte/icons/lightbulb';
   import Lock from '@lucide/svelte/icons/lock';
   import LockOpen from '@lucide/svelte/icons/lock-open';
-  import Plus from '@lucide/svelte/icons/plus';
   import Search from '@lucide/svelte/icons/search';
   import Sun from '@lucide/svelte/icons/sun';
   import { tick } from 'svelte';
   import type { NodeView } from '../engine/engine';
-  import { run, tip } from '../commands';
   import { setLocked, setVisible } from './objectCommands';
   import { objectMenu } from './objectMenu';
-  import { newKinds, newNode } from './creation';
+  import AddMenu from './AddMenu.svelte';
   import { session } from '../stores/session.svelte';
   import { ui } from '../stores/ui.svelte';
   import { canDrop, dropOn } from '../stores/drops';
@@ -34,7 +32,6 @@
   const closed = $derived(ui.closed.groups);
   let renaming = $state<string | null>(null);
   let dropTarget = $state<string | null>(null);
-  let addOpen = $state(false);
   let filter = $state('');
   let list: HTMLDivElement;
   let scroll = $state(0);
@@ -157,12 +154,6 @@
     );
   }
 
-  function leaveAdd(e: KeyboardEvent) {
-    if (e.key !== 'Escape' || !addOpen) return;
-    addOpen = false;
-    e.stopPropagation();
-  }
-
   function keydown(e: KeyboardEvent, i: number) {
     const { node, children } = lines[i];
     const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10 }[e.key];
@@ -182,8 +173,6 @@
   }
 </script>
 
-<svelte:window onpointerdown={(e) => addOpen && !(e.target as Element).closest('[data-add]') && (addOpen = false)} />
-
 {#snippet glyph(name: keyof typeof glyphs, tint = '')}
   <svg class="shrink-0 {tint}" width="14" height="14" aria-hidden="true"><use href="#glyph-{name}" /></svg>
 {/snippet}
@@ -192,57 +181,22 @@
   <svg class="absolute size-0" aria-hidden="true">
     {#each Object.entries(glyphs) as [name, Icon] (name)}<g id="glyph-{name}"><Icon size={14} /></g>{/each}
   </svg>
-  <header class="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-3">
-    <h2
-      class="text-sm font-semibold"
+  <div class="flex h-10 shrink-0 items-center gap-1 px-2">
+    <label
+      class="flex h-7 min-w-0 grow items-center gap-1 rounded-field bg-base-200 px-2 text-xs"
       title="{session.shot.scene.nodes.length} objects, {session.shot.scene.materials.length} materials"
     >
-      Scene
-    </h2>
-    <div class="relative" data-add>
-      <button
-        class="btn btn-ghost btn-sm"
-        aria-haspopup="menu"
-        aria-expanded={addOpen}
-        title="Add an object"
-        onkeydown={leaveAdd}
-        onclick={() => (addOpen = !addOpen)}><Plus size={16} />Add</button
-      >
-      {#if addOpen}
-        <ul
-          class="menu absolute right-0 z-30 grid w-48 grid-cols-2 rounded-box border border-base-300 bg-base-200 p-1 shadow-xl"
-          role="menu"
-          onkeydown={leaveAdd}
-        >
-          {#each newKinds as { kind, label } (kind)}
-            <li role="none">
-              <button role="menuitem" onclick={() => ((addOpen = false), newNode(kind))}>{label}</button>
-            </li>
-          {/each}
-          <li role="none" class="col-span-2 mt-1 border-t border-base-300 pt-1">
-            <button role="menuitem" title={tip('import')} onclick={() => ((addOpen = false), run('import'))}
-              >From a file…</button
-            >
-          </li>
-          <li role="none" class="col-span-2">
-            <button role="menuitem" title={tip('reference')} onclick={() => ((addOpen = false), run('reference'))}
-              >Reference picture or film…</button
-            >
-          </li>
-        </ul>
-      {/if}
-    </div>
-  </header>
-  <label class="mx-2 mt-1 flex h-7 shrink-0 items-center gap-1 rounded-field bg-base-200 px-2 text-xs">
-    <Search size={12} />
-    <input
-      class="w-full bg-transparent outline-none"
-      placeholder="Filter"
-      aria-label="Filter the objects by name"
-      bind:value={filter}
-      onkeydown={(e) => e.key === 'Escape' && ((filter = ''), e.stopPropagation())}
-    />
-  </label>
+      <Search size={12} />
+      <input
+        class="w-full bg-transparent outline-none"
+        placeholder="Filter"
+        aria-label="Filter the objects by name"
+        bind:value={filter}
+        onkeydown={(e) => e.key === 'Escape' && ((filter = ''), e.stopPropagation())}
+      />
+    </label>
+    <AddMenu />
+  </div>
   <div
     bind:this={list}
     bind:clientHeight={height}

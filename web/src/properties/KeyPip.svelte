@@ -46,7 +46,6 @@
 
 <button
   class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
-  tabindex="-1"
   data-state={state}
   aria-label="{words[state]}: {label}"
   title={words[state]}

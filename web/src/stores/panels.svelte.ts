@@ -7,7 +7,7 @@ const usual = {
   left: { size: 224, least: 150 },
   right: { size: 288, least: 200 },
   poses: { size: 176, least: 120 },
-  tracks: { size: 430, least: 160 },
+  tracks: { size: 404, least: 160 },
   settings: { size: 288, least: 220 },
   dailies: { size: 320, least: 220 },
 };

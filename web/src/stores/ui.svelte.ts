@@ -99,6 +99,15 @@ class Ui {
   /** The part of time that the tracks show; null until they have been seen. */
   tracksTime = $state.raw<TimeScale | null>(null);
 
+  /** What has a row together in the values and is opened into one row a channel. */
+  openGroups = $state.raw<ReadonlySet<string>>(new Set());
+
+  toggleGroup(id: string) {
+    const next = new Set(this.openGroups);
+    if (!next.delete(id)) next.add(id);
+    this.openGroups = next;
+  }
+
   toggleLane(address: string) {
     const next = new Set(this.lanes);
     if (!next.delete(address)) next.add(address);

@@ -1,13 +1,13 @@
 <script lang="ts">
   import { changedNode, newEdit, type Members } from '../edits/edit';
   import Plus from '@lucide/svelte/icons/plus';
+  import Search from '@lucide/svelte/icons/search';
   import X from '@lucide/svelte/icons/x';
   import type { ChannelView, Family } from '../engine/engine';
   import { tip } from '../commands';
   import { session } from '../stores/session.svelte';
   import ChannelRow from '../properties/ChannelRow.svelte';
-  import ColourRow from '../properties/ColourRow.svelte';
-  import { grouped } from '../properties/grouped';
+  import ChannelRows from '../properties/ChannelRows.svelte';
   import MaterialSection from '../materials/MaterialSection.svelte';
   import MaterialShelf from '../materials/MaterialShelf.svelte';
   import NodeSource from './NodeSource.svelte';
@@ -29,6 +29,8 @@
     { family: 'shape', label: 'Shape' },
     { family: 'look', label: 'Look' },
   ];
+  /** What these are is said by the row itself: position, rotation and scale are one row each. */
+  const alone: Family[] = ['position', 'rotation', 'scale'];
   const own = $derived(session.shot.channelsOf(node?.id ?? 'world'));
   const shape = $derived(node?.data.shape as Record<string, number | string> | undefined);
   const deformers = $derived((node?.data.deformers ?? []) as { kind: string; id: string }[]);
@@ -62,6 +64,10 @@
       ...(flat ? ['camera.sensor'] : []),
     ]);
   });
+  let filter = $state('');
+  /** Where there are many, they can be looked for. */
+  const MANY = 24;
+  const isSought = (c: ChannelView) => c.label.toLowerCase().includes(filter.trim().toLowerCase());
   const isOfUse = (path: string) => !path.startsWith('shape.') && !unused.has(path);
 
   const others = (c: ChannelView) =>
@@ -118,29 +124,37 @@
       >
     {:else}<span class="text-xs text-base-content/75">frame {session.frame}</span>{/if}
   </header>
-  <div class="grow overflow-y-auto pb-4">
+  <div class="grow overflow-y-auto pt-1 pb-4">
+    {#if own.length > MANY || filter}
+      <label class="mx-2 mt-1 flex h-7 items-center gap-1 rounded-field bg-base-200 px-2 text-xs">
+        <Search size={12} />
+        <input
+          class="w-full bg-transparent outline-none"
+          placeholder="Filter the values"
+          aria-label="Filter the values by name"
+          bind:value={filter}
+        />
+      </label>
+    {/if}
     {#if node}<NodeSource {node} />{:else}<WorldSource />{/if}
     {#each families as { family, label } (family)}
-      {@const channels = own.filter((c) => c.family === family && isOfUse(c.path))}
+      {@const channels = own.filter((c) => c.family === family && isOfUse(c.path) && isSought(c))}
       {#if channels.length > 0}
-        <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">
-          <button
-            class="flex items-center gap-2 rounded-field hover:bg-base-300"
-            tabindex="-1"
-            title="Choose these channels, Shift for more: keys, in-betweens and tools are for the chosen ones only"
-            onclick={(e) =>
-              session.selection.choose(
-                channels.flatMap((c) => [c, ...others(c)]).map((c) => c.address),
-                e.shiftKey || e.ctrlKey || e.metaKey,
-              )}><span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}</button
-          >
-        </h3>
-        {#each grouped(channels) as item ('one' in item ? item.one.path : `colour-${item.label}`)}
-          {#if 'one' in item}<ChannelRow channel={item.one} others={others(item.one)} />{:else}<ColourRow
-              channels={item.colour}
-              label={item.label}
-            />{/if}
-        {/each}
+        {#if !alone.includes(family)}
+          <h3 class="px-3 pt-3 pb-1 text-xs font-semibold">
+            <button
+              class="flex items-center gap-2 rounded-field hover:bg-base-300"
+              tabindex="-1"
+              title="Choose these channels, Shift for more: keys, in-betweens and tools are for the chosen ones only"
+              onclick={(e) =>
+                session.selection.choose(
+                  channels.flatMap((c) => [c, ...others(c)]).map((c) => c.address),
+                  e.shiftKey || e.ctrlKey || e.metaKey,
+                )}><span class="h-2 w-2 rounded-full" style="background:var(--family-{family})"></span>{label}</button
+            >
+          </h3>
+        {/if}
+        <ChannelRows {channels} othersOf={others} />
       {/if}
     {/each}
     {#if shape && node}

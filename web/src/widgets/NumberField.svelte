@@ -21,6 +21,9 @@
     most = Infinity,
     id,
     empty = '',
+    tight = false,
+    digits = 3,
+    onkey,
     ontry,
     oncommit,
     oncancel,
@@ -29,7 +32,7 @@
     step?: number;
     label: string;
     unit?: string;
-    /** What a double click goes back to. */
+    /** What a click with Alt goes back to. */
     standard?: number;
     /** Several objects have different numbers. */
     mixed?: boolean;
@@ -44,6 +47,12 @@
     id?: string;
     /** What an empty field means, where it means something: it is shown for a number that is none, and gives NaN. */
     empty?: string;
+    /** With little room. */
+    tight?: boolean;
+    /** How many are shown behind the point. */
+    digits?: number;
+    /** Keys it, when K is pressed and nothing has been typed: a letter begins no number. */
+    onkey?: () => void;
     ontry?: (change: Change, number: number) => void;
     oncommit: (change: Change, number: number) => void;
     oncancel?: () => void;
@@ -57,13 +66,22 @@
   let typed = false;
   // Whether its number was made good with Enter, and nothing has been begun since.
   let settled = false;
+  // Steps by the arrow keys and the wheel are one change, until something else is done or a moment has passed.
+  let stepped = 0;
+  let from = 0;
+  let pause: ReturnType<typeof setTimeout> | undefined;
+  const STEPS_END = 600;
 
-  const shown = $derived(mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 1000) / 1000) : empty || '–');
+  const shown = $derived(
+    mixed ? '—' : Number.isFinite(value) ? String(Math.round(value * 10 ** digits) / 10 ** digits) : empty || '–',
+  );
+  /** As it is typed: with all that was given. */
+  const full = $derived(mixed || !Number.isFinite(value) ? shown : String(Math.round(value * 1000) / 1000));
   const held = (n: number) => Math.min(most, Math.max(least, whole ? Math.round(n) : n));
   const give = (to: typeof ontry, change: Change, from = value) => to?.((old) => held(change(old)), held(change(from)));
 
   $effect(() => {
-    const now = mixed || !Number.isFinite(value) ? '' : shown;
+    const now = mixed || !Number.isFinite(value) ? '' : full;
     if (!editing || typed || text === now) return;
     text = now;
     // What is typed next takes its place.
@@ -73,7 +91,13 @@
   });
 
   function pointerdown(e: PointerEvent) {
-    if (editing || locked || e.button !== 0) return;
+    if (locked || e.button !== 0) return;
+    endSteps();
+    if (e.altKey && standard !== undefined) {
+      e.preventDefault();
+      return reset();
+    }
+    if (editing) return;
     e.preventDefault();
     const [x, start] = [e.clientX, value];
     let change: Change | null = null;
@@ -105,14 +129,14 @@
     editing = true;
     wrong = '';
     typed = settled = false;
-    text = mixed || !Number.isFinite(value) ? '' : shown;
+    text = mixed || !Number.isFinite(value) ? '' : full;
     input.select();
   }
 
   /** Takes what was typed; false when it is no number. */
   function take(): boolean {
     if (!editing || !typed) return true;
-    if (text === shown || (text === '' && (mixed || !Number.isFinite(value)))) {
+    if (text === full || (text === '' && (mixed || !Number.isFinite(value)))) {
       typed = false;
       return true;
     }
@@ -141,8 +165,46 @@
   const isForAll = (e: KeyboardEvent) =>
     !e.altKey && (e.ctrlKey || e.metaKey ? /^[^acvx\W\d]$/i.test(e.key) : settled && /^[\p{L} ]$/u.test(e.key));
 
+  const byStep = (old: number) => Math.round((old + stepped) * 1e6) / 1e6;
+
+  function stepBy(count: number) {
+    typed = false;
+    if (!ontry) give(oncommit, (old) => Math.round((old + stepOf(count)) * 1e6) / 1e6);
+    else {
+      if (pause === undefined) [stepped, from] = [0, value];
+      clearTimeout(pause);
+      stepped += stepOf(count);
+      give(ontry, byStep, from);
+      pause = setTimeout(endSteps, STEPS_END);
+    }
+    flushSync();
+    text = full;
+  }
+  const stepOf = (count: number) => count * Math.max(whole ? 1 : 0, step * 10);
+
+  /** What was stepped to is kept, as one change. */
+  function endSteps() {
+    if (pause === undefined) return;
+    clearTimeout(pause);
+    pause = undefined;
+    give(oncommit, byStep, from);
+  }
+  // A field that goes away keeps what it has shown.
+  $effect(() => endSteps);
+
   function keydown(e: KeyboardEvent) {
     if (!editing) return;
+    if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+      e.preventDefault();
+      e.stopPropagation();
+      return stepBy((e.key === 'ArrowUp' ? 1 : -1) * (e.shiftKey ? 10 : 1));
+    }
+    if (!['Shift', 'Control', 'Alt', 'Meta'].includes(e.key)) endSteps();
+    if (onkey && !typed && e.key.toLowerCase() === 'k' && !e.ctrlKey && !e.metaKey && !e.altKey && !e.shiftKey) {
+      e.preventDefault();
+      e.stopPropagation();
+      return onkey();
+    }
     if (!typed && isForAll(e)) {
       // K after Enter keys what was typed: a letter begins no number, so it is meant for the program.
       if (!e.ctrlKey && !e.metaKey) input.blur();
@@ -154,28 +216,22 @@
       settled = true;
       // At once: what is typed next must not meet the old number, however long the next picture takes.
       flushSync();
-      text = shown;
+      text = full;
       flushSync();
       if (document.activeElement === input) input.select();
     } else if (e.key === 'Escape') {
       // What was typed is taken back; a dialog round it stays.
       e.preventDefault();
       typed = false;
-      text = shown;
+      text = full;
       wrong = '';
       input.blur();
-    } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
-      e.preventDefault();
-      const by = (e.key === 'ArrowUp' ? 1 : -1) * Math.max(whole ? 1 : 0, step * 10) * (e.shiftKey ? 10 : 1);
-      typed = false;
-      give(oncommit, (old) => Math.round((old + by) * 1e6) / 1e6);
-      flushSync();
-      text = shown;
     }
   }
 
   function blur() {
-    if (!take()) text = shown;
+    endSteps();
+    if (!take()) text = full;
     editing = false;
     wrong = '';
   }
@@ -183,21 +239,23 @@
   function reset() {
     if (standard === undefined || locked) return;
     give(oncommit, () => standard);
-    requestAnimationFrame(() => (text = shown));
+    requestAnimationFrame(() => (text = full));
   }
 </script>
 
 <div class="relative">
   <input
     bind:this={input}
-    class="h-6 w-full rounded-field px-2 text-right text-[13px] outline-none tabular-nums focus:ring-2 focus:ring-primary {wrong
+    class="h-6 w-full rounded-field text-right {tight
+      ? 'px-0.5 text-xs'
+      : 'px-2 text-[13px]'} outline-none tabular-nums focus:ring-2 focus:ring-primary {wrong
       ? 'bg-error/25'
       : editing
         ? 'bg-base-100'
         : locked
           ? 'text-base-content/70'
           : 'cursor-ew-resize bg-base-200 hover:bg-base-300'}"
-    style="padding-right:{unit && !editing ? 12 + 9 * unit.length : 8}px;touch-action:none"
+    style="padding-right:{unit && !editing ? 12 + 9 * unit.length : tight ? 3 : 8}px;touch-action:none"
     readonly={locked}
     inputmode="decimal"
     autocomplete="off"
@@ -205,7 +263,7 @@
     aria-label={label}
     aria-invalid={wrong ? 'true' : undefined}
     title={wrong ||
-      `${label}: drag sideways, or click and type a number or a sum (+5, *2)${standard === undefined ? '' : `; double click for ${standard}`}`}
+      `${label}: drag sideways, or click and type a number or a sum (+5, *2)${standard === undefined ? '' : `; Alt+click for ${standard}`}`}
     {id}
     value={editing ? text : shown}
     oninput={(e) => {
@@ -218,7 +276,12 @@
     onfocus={focus}
     onblur={blur}
     onkeydown={keydown}
-    ondblclick={reset}
+    onwheel={(e) => {
+      // Only of the field that has the focus: elsewhere the wheel scrolls.
+      if (!editing || locked || e.ctrlKey || e.deltaY === 0) return;
+      e.preventDefault();
+      stepBy(-Math.sign(e.deltaY) * (e.shiftKey ? 10 : 1));
+    }}
   />
   {#if unit && !editing}<span
       class="pointer-events-none absolute top-0 right-1.5 text-xs leading-6 text-base-content/75">{unit}</span

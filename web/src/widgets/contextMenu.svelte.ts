@@ -9,13 +9,22 @@ export interface MenuItem {
 }
 
 class ContextMenu {
+  // What had the focus when it was opened, and gets it back.
+  private from: HTMLElement | null = null;
   shown = $state.raw<{ x: number; y: number; items: (MenuItem | null)[] } | null>(null);
 
   /** Opens it at the pointer; null between items is a line. */
   open(event: MouseEvent, items: (MenuItem | null)[]) {
     event.preventDefault();
     event.stopPropagation();
+    this.from = document.activeElement instanceof HTMLElement ? document.activeElement : null;
     this.shown = { x: event.clientX, y: event.clientY, items };
+  }
+
+  /** The focus goes back to where it was, unless what was chosen has taken it somewhere. */
+  giveBack() {
+    const { activeElement } = document;
+    if (activeElement === null || activeElement === document.body) this.from?.focus({ preventScroll: true });
   }
 
   close() {
