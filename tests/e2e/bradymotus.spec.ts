@@ -129,6 +129,7 @@ test('an object is picked in the stage, moved by its handle, keyed, undone and k
 test('a value is typed, a sum is typed, and the key button tells its four states', async ({ page }) => {
   await copy(page);
   await select(page, 'Buoy');
+  await page.getByRole('button', { name: 'Open Position' }).click();
   const row = page.locator('[data-channel="buoy/transform.translate.z"]');
   const pip = row.locator('[data-state]');
   await expect(pip).toHaveAttribute('data-state', 'never');
@@ -152,7 +153,7 @@ test('a value is typed, a sum is typed, and the key button tells its four states
   await page.keyboard.press('k');
   await expect(pip).toHaveAttribute('data-state', 'here');
   expect(await keysOf(page, 'buoy/transform.translate.z')).toEqual([0, 1]);
-  await row.getByRole('textbox', { name: 'Position Z' }).click();
+  // The field stays, ready for the next number.
   await page.keyboard.type('7');
   await page.keyboard.press('k');
   await page.keyboard.press('Enter');
@@ -747,12 +748,16 @@ test('a drawing is dropped, cut, given a bevel, seen in four views, framed by a 
 
   // A turntable with two keys.
   await row('sign').click();
-  const turn = page.getByRole('group', { name: 'Rotation Y' });
-  await turn.getByRole('button', { name: /keyed/i }).click();
+  const turn = page.getByRole('textbox', { name: 'Rotation Y' });
+  // K in a field keys its channel alone.
+  await turn.click();
+  await page.keyboard.press('k');
+  await page.keyboard.press('Escape');
   await page.keyboard.press('End');
-  await page.getByRole('textbox', { name: 'Rotation Y' }).fill('360');
-  await page.getByRole('textbox', { name: 'Rotation Y' }).press('Enter');
-  await turn.getByRole('button', { name: /keyed/i }).click();
+  await turn.click();
+  await page.keyboard.type('360');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('k');
   const id = await page.evaluate(() => window.bradymotus.selection.ids[0]);
   expect(await keysOf(page, `${id}/transform.rotate.y`)).toEqual([0, 119]);
   await saved(page);
@@ -1173,7 +1178,8 @@ test('a bouncing ball: added, posed, retimed on the strip, split at the contact,
     await type(field, y);
     await expect.poll(() => valueOf(page, height)).toBe(y);
   };
-  await click(page.getByRole('button', { name: /Position Y/ }).first());
+  await click(field);
+  await press('k');
   await pose(8, 2.5);
   await pose(18, 0.5);
   await press('a');

@@ -8,7 +8,7 @@ let session: Session;
 const { run } = await import('../../web/src/commands');
 const { channelMenu } = await import('../../web/src/properties/channelMenu');
 const { preferences } = await import('../../web/src/stores/preferences.svelte');
-const { ui } = await import('../../web/src/stores/ui.svelte');
+const { viewState } = await import('../../web/src/stores/viewState.svelte');
 
 beforeEach(async () => {
   session = await openDemo();
@@ -88,17 +88,17 @@ describe('cameras', () => {
 describe('views', () => {
   it('are one, two or four, each with its own look and its own way of drawing', () => {
     run('views.4');
-    ui.pane = 3;
+    viewState.pane = 3;
     run('look.right');
     run('draw.lines');
-    expect(ui.panes.map((p) => p.look)).toEqual(['camera', 'free', 'top', 'right']);
-    expect(ui.panes.map((p) => p.shading)).toEqual(['shaded', 'shaded', 'shaded', 'lines']);
+    expect(viewState.panes.map((p) => p.look)).toEqual(['camera', 'free', 'top', 'right']);
+    expect(viewState.panes.map((p) => p.shading)).toEqual(['shaded', 'shaded', 'shaded', 'lines']);
     run('camera');
-    expect(ui.panes[3].look).toBe('camera');
-    expect(ui.panes[0].look).toBe('camera');
-    ui.pane = 0;
+    expect(viewState.panes[3].look).toBe('camera');
+    expect(viewState.panes[0].look).toBe('camera');
+    viewState.pane = 0;
     run('views.1');
-    expect(ui.layout).toBe(1);
+    expect(viewState.layout).toBe(1);
   });
 });
 

@@ -8,6 +8,7 @@ type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { run } = await import('../../web/src/commands');
 const { ui } = await import('../../web/src/stores/ui.svelte');
+const { viewState } = await import('../../web/src/stores/viewState.svelte');
 const { savedShelf } = await import('../../web/src/poses/savedShelf.svelte');
 const { default: Shelf } = await import('../../web/src/poses/SavedShelf.svelte');
 const { default: CurveTool } = await import('../../web/src/curves/CurveTool.svelte');
@@ -48,7 +49,7 @@ async function keep(kind: 'pose' | 'motion'): Promise<Kept> {
 }
 
 beforeEach(async () => {
-  [ui.curveTool, ui.shelf] = [null, false];
+  [ui.curveTool, viewState.shelf] = [null, false];
   session = await openDemo();
   savedShelf.without = new Set();
   savedShelf.mirror = false;
@@ -71,7 +72,7 @@ describe('the shelf', () => {
     expect(pose.parts.filter((p) => p.path === 'transform.scale.y').length).toBe(4);
     const motion = await keep('motion');
     expect([motion.kind, motion.name]).toEqual(['motion', 'Fender']);
-    await waitFor(() => expect(ui.shelf).toBe(true));
+    await waitFor(() => expect(viewState.shelf).toBe(true));
   });
 
   it('puts a pose in part while one slides, keeps it as one step, and Escape leaves it', async () => {

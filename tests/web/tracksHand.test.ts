@@ -42,6 +42,7 @@ interface Places {
 let session: Session;
 const { gestures } = await import('../../web/src/widgets/gestures.svelte');
 const { ui } = await import('../../web/src/stores/ui.svelte');
+const { viewState } = await import('../../web/src/stores/viewState.svelte');
 const { preferences } = await import('../../web/src/stores/preferences.svelte');
 const { contextMenu } = await import('../../web/src/widgets/contextMenu.svelte');
 const { default: Tracks } = await import('../../web/src/timeline/Tracks.svelte');
@@ -95,11 +96,11 @@ beforeEach(async () => {
   });
   session.phase = 'polish';
   ui.dialog = null;
-  ui.lanes = new Set();
-  ui.tracksTime = null;
-  ui.overlay = ui.lockFrame = ui.lockValue = ui.allRows = false;
-  ui.rowFilter = '';
-  ui.rowsBy = 'object';
+  viewState.lanes = new Set();
+  viewState.tracksTime = null;
+  viewState.overlay = ui.lockFrame = ui.lockValue = viewState.allRows = false;
+  viewState.rowFilter = '';
+  viewState.rowsBy = 'object';
   preferences.snap = true;
   session.selection.select(['fender']);
   session.selection.keys = [];
@@ -107,7 +108,7 @@ beforeEach(async () => {
   render(Tracks);
   canvas = screen.getByLabelText('Keys and curves');
   // What is selected opens its curves; these are wanted closed, and opened where a test needs it.
-  ui.lanes = new Set();
+  viewState.lanes = new Set();
   await waitFor(() => expect(screen.getByTitle('Select Fender')).toBeTruthy());
 });
 afterEach(() => {
@@ -185,7 +186,7 @@ describe('keys under the hand', () => {
   });
 
   it('go together, those of the lane in value as well, and keep a direction or what is locked', async () => {
-    ui.lanes = new Set([x]);
+    viewState.lanes = new Set([x]);
     await waitFor(() => expect(places().key(x, 20, true).y).not.toBe(places().key(x, 20, false).y));
     session.selection.keys = [
       { address: x, frame: 20 },
@@ -248,7 +249,7 @@ describe('keys under the hand', () => {
   });
 
   it('get new handles, joined or split', async () => {
-    ui.lanes = new Set([x]);
+    viewState.lanes = new Set([x]);
     session.selection.keys = [{ address: x, frame: 20 }];
     await waitFor(() => expect(places().handle(x, 20, 'out')!.x).toBeGreaterThan(places().key(x, 20, true).x));
     const out = places().handle(x, 20, 'out');
@@ -269,7 +270,7 @@ describe('keys under the hand', () => {
   });
 
   it('bend together where several are chosen, and only turn where their length is locked', async () => {
-    ui.lanes = new Set([x]);
+    viewState.lanes = new Set([x]);
     session.selection.keys = [0, 20, 40].map((frame) => ({ address: x, frame }));
     await waitFor(() => expect(places().handle(x, 20, 'out')!.x).toBeGreaterThan(places().key(x, 20, true).x));
     const before = [0, 20].map((f) => key(x, f).out);
@@ -324,9 +325,9 @@ describe('by keyboard', () => {
     await press('ArrowUp');
     expect(chosen()).toEqual(['x0']);
     await press('Enter');
-    expect(ui.lanes.has(x)).toBe(true);
+    expect(viewState.lanes.has(x)).toBe(true);
     await press('Enter');
-    expect(ui.lanes.has(x)).toBe(false);
+    expect(viewState.lanes.has(x)).toBe(false);
     await press('ArrowRight', { ctrlKey: true });
     await press('ArrowRight', { ctrlKey: true });
     expect([frames(x), chosen()]).toEqual([[2, 20, 40], ['x2']]);
@@ -352,7 +353,7 @@ describe('the view', () => {
   });
 
   it('runs on under a hand that drags beyond its edge', async () => {
-    ui.tracksTime = ui.tracksTime!.zoomed(0, 8);
+    viewState.tracksTime = viewState.tracksTime!.zoomed(0, 8);
     await waitFor(() => expect(places().frame(20)).toBeGreaterThan(0));
     const at = places().key(x, 0, false);
     await down(at);
@@ -373,10 +374,10 @@ describe('the view', () => {
     await fireEvent.input(filter, { target: { value: 'position y' } });
     expect(rows().filter((r) => r.startsWith('Position'))).toEqual([expect.stringMatching(/^Position Y/)]);
     await fireEvent.input(filter, { target: { value: '' } });
-    ui.rowsBy = 'kind';
+    viewState.rowsBy = 'kind';
     await waitFor(() => expect(rows().some((r) => r.startsWith('Fender · Position X'))).toBe(true));
-    ui.rowsBy = 'object';
-    ui.allRows = true;
+    viewState.rowsBy = 'object';
+    viewState.allRows = true;
     await waitFor(() => expect(rows().some((r) => r.startsWith('Scale Z'))).toBe(true));
     // A row without keys can be selected by its object, and has nothing to mute.
     const scale = screen.getAllByRole('treeitem').find((r) => r.textContent!.includes('Scale Z'))!;
@@ -384,7 +385,7 @@ describe('the view', () => {
   });
 
   it('lays curves over one another, those of the selected keys or all', async () => {
-    ui.overlay = true;
+    viewState.overlay = true;
     const list = await screen.findByRole('list', { name: 'Overlaid curves' });
     const over = () =>
       within(list)
@@ -396,14 +397,14 @@ describe('the view', () => {
     await waitFor(() => expect(over()).toEqual(['Position Y']));
     // In it a key is dragged in value too, in one scale for all or each in its own.
     for (const one of [false, true]) {
-      ui.oneScale = one;
+      viewState.oneScale = one;
       session.selection.keys = [{ address: y, frame: 30 }];
       const [from, low] = [places().key(y, 30, true), places().key(y, 10, true)];
       await drag(from, { x: from.x, y: (from.y + low.y) / 2 });
       expect(key(y, 30).value).toBeCloseTo(2, 2);
       session.shot.undo();
     }
-    ui.oneScale = false;
+    viewState.oneScale = false;
   });
 });
 

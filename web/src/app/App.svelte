@@ -25,6 +25,7 @@
   import { importFiles } from '../shots/import';
   import { keepPreferences, preferences } from '../stores/preferences.svelte';
   import { session, type Phase } from '../stores/session.svelte';
+  import { keepPlace, placeNow } from '../stores/whereOneWas';
   import { listen } from '../commands/shortcuts';
   import { ui, type Part } from '../stores/ui.svelte';
 
@@ -66,6 +67,24 @@
     return session.ready ? listen() : undefined;
   });
 
+  // Where one is in the shot is kept: a moment after it has changed, and when the page goes. While it plays, the frame is not worth it.
+  let place: { shot: string; text: string } | null = null;
+  function keepNow() {
+    if (place) keepPlace(place.shot, place.text);
+    place = null;
+  }
+  $effect(() => {
+    const shot = session.shotId;
+    if (!shot || !session.ready || session.player.playing) return;
+    place = { shot, text: placeNow(session) };
+    const later = setTimeout(keepNow, 400);
+    return () => {
+      clearTimeout(later);
+      // Another shot must not get it.
+      if (place && place.shot !== session.shotId) keepNow();
+    };
+  });
+
   // What has the focus is where one has pressed, or gone by keyboard, last; what was large comes first in a phase.
   $effect(() => {
     ui.part = session.phase === 'polish' ? 'tracks' : 'stage';
@@ -90,6 +109,7 @@
 
 <!-- A file is taken wherever it is dropped, over a dialog too; else the browser would open it. -->
 <svelte:window
+  onpagehide={keepNow}
   onbeforeunload={(e) => session.hasUnsaved && e.preventDefault()}
   onpointerdowncapture={enter}
   onfocusincapture={enter}

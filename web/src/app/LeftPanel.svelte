@@ -3,7 +3,7 @@
   import { tip } from '../commands';
   import SceneList from '../objects/SceneList.svelte';
   import SavedShelf from '../poses/SavedShelf.svelte';
-  import { ui } from '../stores/ui.svelte';
+  import { viewState } from '../stores/viewState.svelte';
 
   const tabs = [
     { shelf: false, label: 'Scene', title: 'The objects of the shot' },
@@ -15,17 +15,17 @@
   <div class="flex h-8 shrink-0 items-stretch border-b border-base-300 px-1" role="tablist" aria-label="Left panel">
     {#each tabs as t (t.label)}
       <button
-        class="border-b-2 px-2 text-xs font-semibold {ui.shelf === t.shelf
+        class="border-b-2 px-2 text-xs font-semibold {viewState.shelf === t.shelf
           ? 'border-primary'
           : 'border-transparent text-base-content/75 hover:bg-base-300'}"
         role="tab"
-        aria-selected={ui.shelf === t.shelf}
+        aria-selected={viewState.shelf === t.shelf}
         title={t.title}
-        onclick={() => (ui.shelf = t.shelf)}>{t.label}</button
+        onclick={() => (viewState.shelf = t.shelf)}>{t.label}</button
       >
     {/each}
   </div>
   <div class="min-h-0 grow">
-    {#if ui.shelf}<SavedShelf />{:else}<SceneList />{/if}
+    {#if viewState.shelf}<SavedShelf />{:else}<SceneList />{/if}
   </div>
 </div>

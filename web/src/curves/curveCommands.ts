@@ -4,7 +4,7 @@ import { type Edit } from '../engine/engine';
 import { muteRows, soloRows } from '../properties/mute';
 import { curveTools, meantChannels, openTool } from './curveTools';
 import { session } from '../stores/session.svelte';
-import { ui } from '../stores/ui.svelte';
+import { viewState } from '../stores/viewState.svelte';
 import { type Command, needObject } from '../commands/command';
 
 export const curveCommands: Command[] = [
@@ -64,32 +64,32 @@ export const curveCommands: Command[] = [
     id: 'rows.byKind',
     title: 'Rows of the tracks by object or by kind',
     group: 'Keys',
-    run: () => (ui.rowsBy = ui.rowsBy === 'object' ? 'kind' : 'object'),
+    run: () => (viewState.rowsBy = viewState.rowsBy === 'object' ? 'kind' : 'object'),
   },
   {
     id: 'rows.all',
     title: 'Rows of the tracks also for channels without keys, of the selected objects, or not',
     group: 'Keys',
-    run: () => (ui.allRows = !ui.allRows),
+    run: () => (viewState.allRows = !viewState.allRows),
   },
   {
     id: 'tracks.overlay',
     title: 'Curves over one another in one large lane, or each in its row',
     group: 'View',
     keys: 'o',
-    run: () => (ui.overlay = !ui.overlay),
+    run: () => (viewState.overlay = !viewState.overlay),
   },
   {
     id: 'tracks.oneScale',
     title: 'Overlaid curves in one scale, or each in its own',
     group: 'View',
-    run: () => (ui.oneScale = !ui.oneScale),
+    run: () => (viewState.oneScale = !viewState.oneScale),
   },
   {
     id: 'tracks.speed',
     title: 'Speed and acceleration below the overlaid curves',
     group: 'View',
-    run: () => (ui.speed = !ui.speed),
+    run: () => (viewState.speed = !viewState.speed),
   },
   {
     id: 'easing.copy',

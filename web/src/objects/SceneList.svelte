@@ -16,20 +16,20 @@
   import LockOpen from '@lucide/svelte/icons/lock-open';
   import Search from '@lucide/svelte/icons/search';
   import Sun from '@lucide/svelte/icons/sun';
-  import { tick } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import type { NodeView } from '../engine/engine';
   import { setLocked, setVisible } from './objectCommands';
   import { objectMenu } from './objectMenu';
   import AddMenu from './AddMenu.svelte';
   import { session } from '../stores/session.svelte';
-  import { ui } from '../stores/ui.svelte';
+  import { viewState } from '../stores/viewState.svelte';
   import { canDrop, dropOn } from '../stores/drops';
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import { sceneLines, slice } from './sceneLines';
   import { focused } from '../widgets/focus';
 
   const ROW = 28;
-  const closed = $derived(ui.closed.groups);
+  const closed = $derived(viewState.closed ?? new Set<string>());
   let renaming = $state<string | null>(null);
   let dropTarget = $state<string | null>(null);
   let filter = $state('');
@@ -63,27 +63,29 @@
 
   // A shot opens with its groups closed: what moves is at the top.
   $effect(() => {
-    const shot = session.shotId;
-    if (shot === ui.closed.shot || session.shot.scene.nodes.length === 0) return;
-    ui.closed = { shot, groups: new Set(session.shot.scene.nodes.filter((n) => n.kind === 'group').map((n) => n.id)) };
+    const { nodes } = session.shot.scene;
+    if (viewState.closed === null && nodes.length > 0)
+      viewState.closed = new Set(nodes.filter((n) => n.kind === 'group').map((n) => n.id));
   });
 
   // What is picked elsewhere is brought into view, its groups opened.
   $effect(() => {
     const id = session.selection.ids.at(-1);
-    if (id && id !== clicked) void reveal(id);
+    if (id && id !== clicked) untrack(() => void reveal(id));
     clicked = null;
   });
   let clicked: string | null = null;
+  // Groups that were opened for what is selected, and by nobody else.
+  let opened: string[] = [];
 
   async function reveal(id: string) {
     const above: string[] = [];
     for (let n = session.shot.byId.get(id); n?.parent; n = session.shot.byId.get(n.parent)) above.push(n.parent);
-    if (above.some((a) => ui.closed.groups.has(a)))
-      ui.closed = {
-        shot: session.shotId,
-        groups: new Set([...ui.closed.groups].filter((g) => !above.includes(g))),
-      };
+    // What was opened for the selection before is closed again.
+    const left = opened.filter((g) => !above.includes(g));
+    opened = [...opened.filter((g) => above.includes(g)), ...above.filter((g) => closed.has(g))];
+    if (left.length > 0 || opened.some((g) => closed.has(g)))
+      viewState.closed = new Set([...[...closed].filter((g) => !above.includes(g)), ...left]);
     await tick();
     toRow(lines.findIndex((l) => l.node.id === id));
   }
@@ -104,7 +106,8 @@
   function toggle(id: string) {
     const next = new Set(closed);
     if (!next.delete(id)) next.add(id);
-    ui.closed = { shot: session.shotId, groups: next };
+    opened = opened.filter((g) => g !== id);
+    viewState.closed = next;
   }
 
   function rename(node: NodeView, name: string) {

@@ -12,7 +12,7 @@
   import { preferences } from '../stores/preferences.svelte';
   import { gestures } from '../widgets/gestures.svelte';
   import { session, type KeyRef } from '../stores/session.svelte';
-  import { ui } from '../stores/ui.svelte';
+  import { viewState } from '../stores/viewState.svelte';
   import NumberField from '../widgets/NumberField.svelte';
   import { slice } from '../objects/sceneLines';
   import ShareSlider from '../widgets/ShareSlider.svelte';
@@ -58,7 +58,7 @@
   // Pictures are made of a frame beside the shown one, when nothing else is going on, and kept until the shot changes.
   let madeFor = '';
   $effect(() => {
-    const of = `${session.shotId} ${session.shot.history?.revision} ${session.selection.ids.join()} ${ui.throughCamera}`;
+    const of = `${session.shotId} ${session.shot.history?.revision} ${session.selection.ids.join()} ${viewState.throughCamera}`;
     if (!view || !session.shot.engine) return;
     if (of !== madeFor) {
       madeFor = of;
@@ -192,8 +192,8 @@
       />
     </label>
     <button
-      class="btn btn-xs {ui.shelf ? 'btn-primary' : 'btn-ghost'}"
-      aria-pressed={ui.shelf}
+      class="btn btn-xs {viewState.shelf ? 'btn-primary' : 'btn-ghost'}"
+      aria-pressed={viewState.shelf}
       title={tip('shelf')}
       onclick={() => run('shelf')}><LibraryBig size={14} />Shelf</button
     >

@@ -5,7 +5,7 @@ import { openTool } from '../curves/curveTools';
 import { copyMotion, motionInHand, takeMotion } from '../curves/motion';
 import { shut } from '../stores/panels.svelte';
 import { session, type KeyRef } from '../stores/session.svelte';
-import { ui } from '../stores/ui.svelte';
+import { viewState } from '../stores/viewState.svelte';
 import { copyKeys } from '../timeline/clipboardCommands';
 import { poseAt } from './poses';
 import { savedShelf } from './savedShelf.svelte';
@@ -73,8 +73,8 @@ export const poseCommands: Command[] = [
     group: 'Keys',
     keys: 'Shift+KeyP',
     run: () => {
-      ui.shelf = !ui.shelf;
-      if (!ui.shelf) return;
+      viewState.shelf = !viewState.shelf;
+      if (!viewState.shelf) return;
       shut('left', false);
       if (session.phase === 'deliver') session.phase = 'block';
     },

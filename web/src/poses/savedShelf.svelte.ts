@@ -6,6 +6,7 @@ import { keptRange, meantParts, report, takeMotion } from '../curves/motion';
 import { takeDrops } from '../stores/drops';
 import { session } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
+import { viewState } from '../stores/viewState.svelte';
 
 export type SavedItem = components['schemas']['SavedView'];
 
@@ -87,7 +88,7 @@ class SavedShelf {
     try {
       const item = await take(api.POST('/api/saved', { body: saved as never }));
       this.list = [item, ...(this.list ?? [])];
-      ui.shelf = true;
+      viewState.shelf = true;
       session.messages.say(`“${item.name}” is on the shelf.`);
       const pictured = await picture(item.id, ids, frames);
       if (pictured) this.replace(pictured);
@@ -101,7 +102,7 @@ class SavedShelf {
     try {
       const item = await take(api.POST('/api/saved', { body: JSON.parse(await file.text()) as never }));
       this.list = [item, ...(this.list ?? [])];
-      ui.shelf = true;
+      viewState.shelf = true;
       session.messages.say(`“${item.name}” is on the shelf.`);
     } catch (e) {
       session.messages.say(

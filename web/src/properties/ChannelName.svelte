@@ -22,6 +22,7 @@
     : 'hover:bg-base-300'} {muted ? 'line-through opacity-70' : ''}"
   aria-pressed={chosen}
   aria-label="Choose {label}"
+  tabindex="-1"
   title="{label}{muted
     ? ': muted, its keys have no say'
     : ''}. Click to choose it, Shift for more: keys, in-betweens and tools are for the chosen channels only"

@@ -2,9 +2,7 @@
   // The number of a channel, of one object or of several: each changes from its own. K keys it.
   import { type ChannelView } from '../engine/engine';
   import { session } from '../stores/session.svelte';
-  import { contextMenu } from '../widgets/contextMenu.svelte';
   import NumberField from '../widgets/NumberField.svelte';
-  import { channelMenu } from './channelMenu';
 
   let {
     channel,
@@ -44,39 +42,32 @@
   }
 </script>
 
-<div
-  class="min-w-0 grow basis-0"
-  role="presentation"
-  data-channel={channel.address}
-  oncontextmenu={(e) => contextMenu.open(e, channelMenu(all))}
->
-  {#if channel.stepped}
-    <input
-      type="checkbox"
-      class="toggle toggle-sm"
-      checked={value >= 0.5}
-      disabled={locked}
-      aria-label={channel.label}
-      onchange={(e) => {
-        const on = e.currentTarget.checked ? 1 : 0;
-        commit(() => on);
-      }}
-    />
-  {:else}
-    <NumberField
-      {value}
-      {mixed}
-      {locked}
-      {tight}
-      {digits}
-      step={channel.step}
-      unit={tight ? '' : channel.unit}
-      label={channel.label}
-      standard={channel.default}
-      ontry={(change) => session.shot.pose(changed(change), false)}
-      oncommit={commit}
-      oncancel={cancel}
-      onkey={() => session.shot.keyNow(all.map((c) => c.address))}
-    />
-  {/if}
-</div>
+{#if channel.stepped}
+  <input
+    type="checkbox"
+    class="toggle toggle-sm"
+    checked={value >= 0.5}
+    disabled={locked}
+    aria-label={channel.label}
+    onchange={(e) => {
+      const on = e.currentTarget.checked ? 1 : 0;
+      commit(() => on);
+    }}
+  />
+{:else}
+  <NumberField
+    {value}
+    {mixed}
+    {locked}
+    {tight}
+    {digits}
+    step={channel.step}
+    unit={tight ? '' : channel.unit}
+    label={channel.label}
+    standard={channel.default}
+    ontry={(change) => session.shot.pose(changed(change), false)}
+    oncommit={commit}
+    oncancel={cancel}
+    onkey={() => session.shot.keyNow(all.map((c) => c.address))}
+  />
+{/if}

@@ -29,6 +29,7 @@
   class="flex h-7 items-center gap-1 pr-2 {inner ? 'pl-5' : 'pl-2'}"
   role="group"
   aria-label={channel.label}
+  data-channel={channel.address}
   oncontextmenu={(e) => contextMenu.open(e, channelMenu(all))}
 >
   {#if locked}
@@ -40,5 +41,5 @@
     >
   {:else}<KeyPip channels={all} shown={[channel]} label={channel.label} />{/if}
   <ChannelName channels={all} label={channel.label} />
-  <ChannelNumber {channel} {others} />
+  <div class="min-w-0 grow"><ChannelNumber {channel} {others} /></div>
 </div>

@@ -5,7 +5,7 @@
   import { Color } from 'three';
   import { type ChannelView } from '../engine/engine';
   import { session } from '../stores/session.svelte';
-  import { ui } from '../stores/ui.svelte';
+  import { viewState } from '../stores/viewState.svelte';
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import { channelMenu } from './channelMenu';
   import ChannelName from './ChannelName.svelte';
@@ -23,7 +23,7 @@
   } = $props();
 
   const all = $derived(group.channels.flatMap((c) => [c, ...othersOf(c)]));
-  const open = $derived(ui.openGroups.has(group.id));
+  const open = $derived(viewState.openGroups.has(group.id));
 
   // Channels hold linear light, and may be brighter than 1; a swatch shows sRGB, and of what is brighter its hue.
   const light = $derived.by(() => {
@@ -44,13 +44,23 @@
       commit,
     );
   }
+
+  /** Tab goes from number to number; the row is opened and folded from any of them. */
+  function keydown(e: KeyboardEvent) {
+    if (!e.altKey || !['ArrowRight', 'ArrowLeft'].includes(e.key) || (e.key === 'ArrowRight') === open) return;
+    e.preventDefault();
+    e.stopPropagation();
+    viewState.toggleGroup(group.id);
+  }
 </script>
 
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <div
   class="flex h-7 items-center gap-1 pr-2 pl-2"
   role="group"
   aria-label={group.label}
   data-group={group.id}
+  onkeydown={keydown}
   oncontextmenu={(e) => contextMenu.open(e, channelMenu(all))}
 >
   <KeyPip channels={all} shown={group.channels} label={group.label} />
@@ -73,16 +83,24 @@
   {:else}
     <div class="flex min-w-0 grow gap-0.5">
       {#each group.channels as channel (channel.address)}
-        <ChannelNumber {channel} others={othersOf(channel)} tight digits={group.isColour ? 2 : 3} />
+        <div
+          class="min-w-0 grow basis-0"
+          role="presentation"
+          data-channel={channel.address}
+          oncontextmenu={(e) => contextMenu.open(e, channelMenu([channel, ...othersOf(channel)]))}
+        >
+          <ChannelNumber {channel} others={othersOf(channel)} tight digits={group.isColour ? 2 : 3} />
+        </div>
       {/each}
     </div>
   {/if}
   <button
     class="grid h-6 w-4 shrink-0 place-items-center rounded-field hover:bg-base-300"
+    tabindex="-1"
     aria-expanded={open}
     aria-label="{open ? 'Fold' : 'Open'} {group.label}"
-    title={open ? 'One row for all of it' : 'One row for each number, with its own key button'}
-    onclick={() => ui.toggleGroup(group.id)}
+    title={open ? 'One row for all of it (Alt+←)' : 'One row for each number, with its own key button (Alt+→)'}
+    onclick={() => viewState.toggleGroup(group.id)}
     >{#if open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}</button
   >
 </div>

@@ -46,6 +46,7 @@
 
 <button
   class="grid h-6 w-6 shrink-0 place-items-center rounded-field hover:bg-base-300"
+  tabindex="-1"
   data-state={state}
   aria-label="{words[state]}: {label}"
   title={words[state]}

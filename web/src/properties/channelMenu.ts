@@ -2,7 +2,7 @@
 import { newEdit } from '../edits/edit';
 import { type ChannelView } from '../engine/engine';
 import { session } from '../stores/session.svelte';
-import { ui } from '../stores/ui.svelte';
+import { viewState } from '../stores/viewState.svelte';
 import { type MenuItem } from '../widgets/contextMenu.svelte';
 import { muteRows } from './mute';
 import { copyValues, pasteValues } from './values';
@@ -11,10 +11,22 @@ import { copyValues, pasteValues } from './values';
 export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
   const addresses = channels.map((c) => c.address);
   const keyed = addresses.filter((a) => session.shot.keysOf(a).length > 0);
+  const here = addresses.filter((a) => session.shot.hasKey(a, session.frame));
   const locked = addresses.every((a) => session.shot.scene.locked.has(a));
   return [
     { title: 'Choose it, for keys, in-betweens and tools', run: () => session.selection.choose(addresses, true) },
     { title: 'Key it here', run: () => session.shot.keyNow(addresses) },
+    ...(here.length > 0
+      ? [
+          {
+            title: 'Remove the key here',
+            run: () =>
+              session.shot.commit(
+                newEdit('removeKeys', { keys: here.map((address) => ({ address, frame: session.frame })) }),
+              ),
+          },
+        ]
+      : []),
     {
       title:
         keyed.length > 0 && keyed.every((a) => session.shot.scene.muted.has(a)) ? 'Unmute' : 'Mute: it stays as it is',
@@ -49,7 +61,7 @@ export function channelMenu(channels: ChannelView[]): (MenuItem | null)[] {
       title: 'Open its curve in Polish',
       run: () => {
         session.phase = 'polish';
-        ui.lanes = new Set([...ui.lanes, ...keyed]);
+        viewState.lanes = new Set([...viewState.lanes, ...keyed]);
       },
     },
   ];

@@ -10,6 +10,7 @@
   import { accepted, importFiles } from './import';
   import { session } from '../stores/session.svelte';
   import { ui } from '../stores/ui.svelte';
+  import { viewState } from '../stores/viewState.svelte';
   import Dialog from '../widgets/Dialog.svelte';
   import LibraryRoom from './LibraryRoom.svelte';
   import { focused } from '../widgets/focus';
@@ -70,7 +71,7 @@
       name = '';
       await session.open(made.id);
       // There is nothing to frame yet: the first thing is to look around.
-      ui.throughCamera = false;
+      viewState.throughCamera = false;
       ui.dialog = null;
     });
 

@@ -14,6 +14,7 @@ import { OpenShot } from './shot.svelte';
 import { Sounds } from './sounds.svelte';
 import { Sync, type SaveState } from '../sync/sync';
 import { left } from '../sync/unsent';
+import { comeBackIn, comeBackTo } from './whereOneWas';
 
 export type Phase = 'set' | 'block' | 'polish' | 'deliver';
 export type Tool = 'select' | 'move' | 'rotate' | 'scale';
@@ -58,6 +59,7 @@ export class Session {
     if ((await boot().shots) === null) throw new Error('The server cannot be reached: check that it is running.');
     const opening = (await boot().opening) as OpeningView | null;
     const document = (await boot().document) as DocumentView | null;
+    if (document) comeBackTo(this, document.id);
     if (opening && document) {
       this.shotId = document.id;
       this.shot.showOpening(new Opening(opening));
@@ -120,11 +122,12 @@ export class Session {
     if (isAnother) {
       this.selection.clear();
       this.findings.list = [];
+      comeBackTo(this, id);
     }
     this.saveState = 'saved';
     this.watch(id, document.revision);
     this.findings.changed(true);
-    if (isAnother) this.frame = this.shot.scene.playFirst;
+    if (isAnother) comeBackIn(this, id);
     this.shot.show();
     performance.mark('frame evaluated');
     history.replaceState(null, '', `#${id}`);

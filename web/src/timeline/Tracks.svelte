@@ -10,6 +10,7 @@
   import { isSoftware } from '../viewport/view/software';
   import { TimeScale } from '../stores/timeScale';
   import { ui } from '../stores/ui.svelte';
+  import { viewState } from '../stores/viewState.svelte';
   import * as drags from './drags';
   import { drawTracks } from './draw';
   import { areaOf, HEAD, scaleIn, SOUND, SPEED, type Lane, type Palette, type TracksModel } from './model';
@@ -46,21 +47,21 @@
   let scales = new Map<string, ValueScale>();
   const labelWidth = 190;
   // What is looked at stays when the phase changes and comes back.
-  const time = $derived(ui.tracksTime ?? new TimeScale(-2, 8));
+  const time = $derived(viewState.tracksTime ?? new TimeScale(-2, 8));
 
   const animatedOf = (id: string) => {
     const keyed = session.shot.animated.get(id);
-    const wanted = ui.rowFilter.trim().toLowerCase();
+    const wanted = viewState.rowFilter.trim().toLowerCase();
     const name = session.shot.byId.get(id)?.name.toLowerCase() ?? '';
     return session.shot
       .channelsOf(id)
       .filter(
         (c) =>
-          (keyed?.has(baseOf(c.address)) || (ui.allRows && session.selection.ids.includes(id))) &&
+          (keyed?.has(baseOf(c.address)) || (viewState.allRows && session.selection.ids.includes(id))) &&
           (wanted === '' || name.includes(wanted) || c.label.toLowerCase().includes(wanted) || c.family === wanted),
       );
   };
-  const layersShown = $derived(ui.layers ?? session.shot.scene.layers.length > 0);
+  const layersShown = $derived(viewState.layers ?? session.shot.scene.layers.length > 0);
   const sounds = $derived(session.shot.scene.sounds);
   // Where the rows begin: below the ruler and the sounds.
   const body = $derived(HEAD + SOUND * sounds.length);
@@ -70,13 +71,13 @@
       session.shot.scene.nodes,
       [...session.shot.scene.materials, ...session.shot.scene.layers, ...sounds],
       session.shot.family(session.selection.ids),
-      (id) => session.shot.animated.has(id) || (ui.allRows && session.selection.ids.includes(id)),
+      (id) => session.shot.animated.has(id) || (viewState.allRows && session.selection.ids.includes(id)),
     );
-    const groups = ui.rowsBy === 'kind' ? byKind(owners, animatedOf) : { owners, channelsOf: animatedOf };
+    const groups = viewState.rowsBy === 'kind' ? byKind(owners, animatedOf) : { owners, channelsOf: animatedOf };
     return layoutRows(
       groups.owners,
       groups.channelsOf,
-      ui.overlay ? noLanes : ui.lanes,
+      viewState.overlay ? noLanes : viewState.lanes,
       size.height - body,
       body - HEAD,
     );
@@ -93,16 +94,16 @@
   });
   // The large lane shows the channels of the selected keys, or all rows while there are few.
   const meantOver = $derived.by(() => {
-    if (!ui.overlay) return [];
+    if (!viewState.overlay) return [];
     const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.channel] : []));
     const meant = new Set(session.selection.keys.map((k) => k.address));
-    const chosen = ui.lanes.size > 0 ? channels.filter((c) => ui.lanes.has(c.address)) : [];
-    const of = meant.size > 0 ? channels.filter((c) => meant.has(c.address) || ui.lanes.has(c.address)) : chosen;
+    const chosen = viewState.lanes.size > 0 ? channels.filter((c) => viewState.lanes.has(c.address)) : [];
+    const of = meant.size > 0 ? channels.filter((c) => meant.has(c.address) || viewState.lanes.has(c.address)) : chosen;
     return of.length > 0 ? of : channels;
   });
   // More than these cannot be told apart.
   const overlaid = $derived(meantOver.slice(0, 48));
-  const overlayHeight = $derived(ui.overlay ? Math.max(150, Math.round((size.height - body) * 0.62)) : 0);
+  const overlayHeight = $derived(viewState.overlay ? Math.max(150, Math.round((size.height - body) * 0.62)) : 0);
   const selected = $derived(new Set(session.selection.keys.map(keyId)));
   const range = $derived.by(() => {
     let [first, last] = [Infinity, -Infinity];
@@ -152,7 +153,7 @@
           most: peaks?.most ?? 1,
         };
       }),
-      overlay: ui.overlay ? overlay() : null,
+      overlay: viewState.overlay ? overlay() : null,
       lasso,
       slopes: (a, first, step, count, acceleration) => session.shot.engine!.slopes(a, first, step, count, acceleration),
     };
@@ -173,7 +174,7 @@
   let common: { of: string; scale: ValueScale } | null = null;
   function overlay(): TracksModel['overlay'] {
     const of = overlaid.map((c) => c.address).join();
-    if (ui.oneScale && common?.of !== of) {
+    if (viewState.oneScale && common?.of !== of) {
       const ranges = overlaid.flatMap((c) => {
         const curve = session.shot.curve(c.address);
         return curve ? [valueRange(curve)] : [];
@@ -186,9 +187,9 @@
     return {
       top: size.height - overlayHeight,
       height: overlayHeight,
-      speed: ui.speed ? SPEED : 0,
+      speed: viewState.speed ? SPEED : 0,
       channels: overlaid,
-      scale: ui.oneScale && overlaid.length > 0 ? common!.scale : null,
+      scale: viewState.oneScale && overlaid.length > 0 ? common!.scale : null,
     };
   }
 
@@ -218,8 +219,8 @@
       session.sounds.peaks,
       overlaid,
       overlayHeight,
-      ui.oneScale,
-      ui.speed,
+      viewState.oneScale,
+      viewState.speed,
       lasso,
       preferences.theme,
     ];
@@ -264,7 +265,7 @@
   $effect(() => {
     if (session.shot.layer === layer) return;
     layer = session.shot.layer;
-    ui.lanes = new Set([...ui.lanes].map(session.shot.here));
+    viewState.lanes = new Set([...viewState.lanes].map(session.shot.here));
     session.selection.keys = [];
   });
   // What is selected is opened, as large as there is room, unless something of it is open already.
@@ -274,14 +275,17 @@
     if (of === openedFor || of === '' || session.shotId === null) return;
     openedFor = of;
     const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.address] : []));
-    if (channels.length > 0 && channels.length < 60 && !channels.some((a) => ui.lanes.has(a)))
-      ui.lanes = new Set([...ui.lanes, ...channels.slice(0, Math.max(1, Math.floor((size.height - body) / 300)))]);
+    if (channels.length > 0 && channels.length < 60 && !channels.some((a) => viewState.lanes.has(a)))
+      viewState.lanes = new Set([
+        ...viewState.lanes,
+        ...channels.slice(0, Math.max(1, Math.floor((size.height - body) / 300))),
+      ]);
   });
 
   onMount(() => {
     const observer = new ResizeObserver(() => {
       size = { width: Math.max(50, box.clientWidth - labelWidth), height: box.clientHeight };
-      if (!ui.tracksTime && box.clientWidth > labelWidth) fit();
+      if (!viewState.tracksTime && box.clientWidth > labelWidth) fit();
     });
     observer.observe(box);
     // For tests: where a key lies in the page.
@@ -306,7 +310,7 @@
     const rect = canvas.getBoundingClientRect();
     const key = session.shot.curve(address)!.keys.find((k) => k.frame === frame)!;
     const [df, dv] = side ? key[side] : [0, 0];
-    const at: Lane = { address, row: ui.overlay ? null : row };
+    const at: Lane = { address, row: viewState.overlay ? null : row };
     const scale = scaleIn(model(), at, session.shot.curve(address)!);
     const area = areaOf(model(), at);
     const y = lane ? yOf(key.value + dv, scale, area.top, area.height) : HEAD + row.top - scroll + ROW / 2;
@@ -333,7 +337,7 @@
           }
         }
     }
-    ui.tracksTime = TimeScale.fit(first, Math.max(last, first + 1), size.width);
+    viewState.tracksTime = TimeScale.fit(first, Math.max(last, first + 1), size.width);
   }
 
   const point = (e: MouseEvent) => {
@@ -353,7 +357,7 @@
       return time;
     },
     set time(to) {
-      ui.tracksTime = to;
+      viewState.tracksTime = to;
     },
     get scroll() {
       return scroll;
@@ -438,9 +442,9 @@
 
   /** Opens or closes a lane; one that is opened is brought into view. */
   function toggle(address: string) {
-    ui.toggleLane(address);
+    viewState.toggleLane(address);
     const row = rows.find((r) => r.kind === 'channel' && r.address === address);
-    if (!row || !ui.lanes.has(address)) return;
+    if (!row || !viewState.lanes.has(address)) return;
     const room = size.height - body;
     const top = row.top - (body - HEAD);
     if (top + row.height > scroll + room) scroll = clampScroll(Math.min(top, top + row.height - room + 8));
@@ -463,7 +467,7 @@
       const { x } = point(last);
       const beyond = x < 0 ? x : x > size.width ? x - size.width : 0;
       if (beyond === 0) return;
-      ui.tracksTime = time.panned(-Math.sign(beyond) * Math.min(24, 4 + Math.abs(beyond) / 6));
+      viewState.tracksTime = time.panned(-Math.sign(beyond) * Math.min(24, 4 + Math.abs(beyond) / 6));
       hand.move?.(last);
       running = requestAnimationFrame(step);
     };
@@ -508,9 +512,9 @@
 
   function wheel(e: WheelEvent) {
     e.preventDefault();
-    if (e.ctrlKey || e.metaKey) ui.tracksTime = time.zoomed(point(e).x, Math.exp(-e.deltaY * 0.002));
+    if (e.ctrlKey || e.metaKey) viewState.tracksTime = time.zoomed(point(e).x, Math.exp(-e.deltaY * 0.002));
     else if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY))
-      ui.tracksTime = time.panned(-(e.deltaX || e.deltaY));
+      viewState.tracksTime = time.panned(-(e.deltaX || e.deltaY));
     else scroll = clampScroll(scroll + e.deltaY);
   }
 
@@ -613,7 +617,7 @@
       onselect={selectRow}
       onsound={(id) => (soundOpen = { id, x: 8 })}
     />
-    {#if ui.overlay}<OverlayLegend
+    {#if viewState.overlay}<OverlayLegend
         channels={overlaid}
         more={meantOver.length - overlaid.length}
         width={labelWidth}

@@ -22,7 +22,8 @@
   import { canDrop, dropOn } from '../stores/drops';
   import { preferences } from '../stores/preferences.svelte';
   import { session, type Tool } from '../stores/session.svelte';
-  import { ui, type Layout, type Look, type Shading } from '../stores/ui.svelte';
+  import { ui } from '../stores/ui.svelte';
+  import { viewState, type Layout, type Look, type Shading } from '../stores/viewState.svelte';
   import { stageView } from './view/shared';
   import { hitPath, pathHand, placeOf, type PathHit, type PathView, type Point } from './overlays/pathHand';
   import NumberField from '../widgets/NumberField.svelte';
@@ -39,23 +40,23 @@
   let region = $state.raw<Region | null>(null);
 
   /** Only where there is room: elsewhere it is the view that was used last. */
-  const layout = $derived<Layout>(session.phase === 'set' ? ui.layout : 1);
+  const layout = $derived<Layout>(session.phase === 'set' ? viewState.layout : 1);
   const parts = $derived(
-    partsOf(layout, size.width, size.height).map((at, i) => ({ ...at, i: layout === 1 ? ui.pane : i })),
+    partsOf(layout, size.width, size.height).map((at, i) => ({ ...at, i: layout === 1 ? viewState.pane : i })),
   );
-  const camera = $derived(ui.throughCamera ? session.shot.scene.camera : null);
-  const cameraOf = (i: number) => (ui.panes[i].look === 'camera' ? session.shot.scene.camera : null);
+  const camera = $derived(viewState.throughCamera ? session.shot.scene.camera : null);
+  const cameraOf = (i: number) => (viewState.panes[i].look === 'camera' ? session.shot.scene.camera : null);
   const frameOf = (at: { width: number; height: number }) =>
     view!.frameOf(at.width, at.height, session.shot.scene.width / session.shot.scene.height);
   const titleOf = (i: number) => {
     const id = cameraOf(i);
     const { width, height } = session.shot.scene;
     if (id) return `Through ${session.shot.byId.get(id)?.name ?? 'camera'} · ${width}×${height}`;
-    return looks[ui.panes[i].look === 'camera' ? 'free' : ui.panes[i].look];
+    return looks[viewState.panes[i].look === 'camera' ? 'free' : viewState.panes[i].look];
   };
   const looks = { camera: 'Through the camera', free: 'Free view', top: 'Top', front: 'Front', right: 'Right side' };
   const shadings = { shaded: 'Shaded', edges: 'With edges', lines: 'Edges only', flat: 'Flat colours' };
-  const title = $derived(titleOf(ui.pane));
+  const title = $derived(titleOf(viewState.pane));
 
   /** Nothing to animate yet: light, ground and cameras only. */
   const bare = $derived(
@@ -95,17 +96,18 @@
   $effect(() => {
     view?.layOut(
       layout,
-      untrack(() => ui.pane),
+      untrack(() => viewState.pane),
     );
   });
   $effect(() => {
     if (!view) return;
-    for (const { i } of parts) view.look(i, ui.panes[i].look, cameraOf(i), ui.steerCamera, ui.panes[i].shading);
+    for (const { i } of parts)
+      view.look(i, viewState.panes[i].look, cameraOf(i), viewState.steerCamera, viewState.panes[i].shading);
     // With the Select tool the left button draws a box.
     view.orbitWithLeft(session.tool !== 'select');
   });
   $effect(() => {
-    if (view) view.cleanLook = ui.clean;
+    if (view) view.cleanLook = viewState.clean;
   });
   let fits = ui.fit;
   $effect(() => {
@@ -116,7 +118,7 @@
       session.messages.say('This view is the camera’s, which stays where it is.', {
         label: 'Free view',
         run: () => {
-          ui.throughCamera = false;
+          viewState.throughCamera = false;
           view?.fit();
         },
       });
@@ -407,7 +409,7 @@
   {#each parts as at (at.i)}
     {@const through = cameraOf(at.i)}
     <div
-      class="pointer-events-none absolute overflow-hidden {layout > 1 && at.i === ui.pane
+      class="pointer-events-none absolute overflow-hidden {layout > 1 && at.i === viewState.pane
         ? 'ring-1 ring-primary/70 ring-inset'
         : ''}"
       style="left:{at.x}px;top:{at.y}px;width:{at.width}px;height:{at.height}px"
@@ -443,8 +445,8 @@
               class="pointer-events-auto absolute inset-0 cursor-pointer opacity-0"
               aria-label="What view {at.i + 1} shows"
               title="What this view shows: click for another"
-              value={ui.panes[at.i].look}
-              onchange={(e) => ((ui.pane = at.i), (ui.panes[at.i].look = e.currentTarget.value as Look))}
+              value={viewState.panes[at.i].look}
+              onchange={(e) => ((viewState.pane = at.i), (viewState.panes[at.i].look = e.currentTarget.value as Look))}
             >
               {#each Object.entries(looks) as [look, label] (look)}<option
                   value={look}
@@ -453,13 +455,13 @@
             </select>{/if}
         </div>
         {#if tools}<div class="relative rounded bg-base-100/70 px-2 py-0.5 text-xs">
-            {shadings[ui.panes[at.i].shading]}
+            {shadings[viewState.panes[at.i].shading]}
             <select
               class="pointer-events-auto absolute inset-0 cursor-pointer opacity-0"
               aria-label="How view {at.i + 1} draws"
               title="How this view draws: click for another"
-              value={ui.panes[at.i].shading}
-              onchange={(e) => (ui.panes[at.i].shading = e.currentTarget.value as Shading)}
+              value={viewState.panes[at.i].shading}
+              onchange={(e) => (viewState.panes[at.i].shading = e.currentTarget.value as Shading)}
             >
               {#each Object.entries(shadings) as [how, label] (how)}<option value={how}>{label}</option>{/each}
             </select>
@@ -530,10 +532,12 @@
         <div class="join" role="group" aria-label="How many views">
           {#each [1, 2, 4] as const as n (n)}
             <button
-              class="btn join-item btn-square btn-sm {ui.layout === n ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+              class="btn join-item btn-square btn-sm {viewState.layout === n
+                ? 'btn-primary'
+                : 'border-0 bg-base-100/75'}"
               title={tip(`views.${n}`)}
               aria-label="{n} {n === 1 ? 'view' : 'views'}"
-              aria-pressed={ui.layout === n}
+              aria-pressed={viewState.layout === n}
               onclick={() => run(`views.${n}`)}
               >{#if n === 1}<Square size={14} />{:else if n === 2}<Columns2 size={14} />{:else}<Grid2x2
                   size={14}
@@ -544,14 +548,14 @@
       {/if}
       {#if camera}
         <button
-          class="btn btn-square btn-sm {ui.steerCamera ? 'btn-primary' : 'border-0 bg-base-100/75'}"
-          title={ui.steerCamera
+          class="btn btn-square btn-sm {viewState.steerCamera ? 'btn-primary' : 'border-0 bg-base-100/75'}"
+          title={viewState.steerCamera
             ? 'Moving the view moves the camera: click to lock it'
             : 'The camera is locked against the view: click to steer it'}
           aria-label="Steer the camera"
-          aria-pressed={ui.steerCamera}
-          onclick={() => (ui.steerCamera = !ui.steerCamera)}
-          >{#if ui.steerCamera}<LockOpen size={16} />{:else}<Lock size={16} />{/if}</button
+          aria-pressed={viewState.steerCamera}
+          onclick={() => (viewState.steerCamera = !viewState.steerCamera)}
+          >{#if viewState.steerCamera}<LockOpen size={16} />{:else}<Lock size={16} />{/if}</button
         >
       {/if}
       <button
@@ -560,7 +564,7 @@
         aria-label="Look through the camera"
         aria-pressed={!!camera}
         disabled={!session.shot.scene.camera}
-        onclick={() => (ui.throughCamera = !ui.throughCamera)}><Camera size={16} /></button
+        onclick={() => (viewState.throughCamera = !viewState.throughCamera)}><Camera size={16} /></button
       >
       {#if camera}
         <button

@@ -2,7 +2,7 @@
 import { addedNodes, newEdit } from '../edits/edit';
 import { freeName } from '../edits/names';
 import { session } from '../stores/session.svelte';
-import { ui } from '../stores/ui.svelte';
+import { viewState } from '../stores/viewState.svelte';
 
 const PLACES = ['translate', 'rotate', 'scale'].flatMap((what) =>
   ['x', 'y', 'z'].map((axis) => `transform.${what}.${axis}`),
@@ -25,7 +25,7 @@ export async function cameraFromView() {
   const edits = [addedNodes([node]), newEdit('setShot', { camera: id })];
   if (!session.shot.commit(newEdit('batch', { label: 'Camera from the view', edits }))) return;
   session.selection.select([id]);
-  ui.throughCamera = true;
+  viewState.throughCamera = true;
 }
 
 /** The camera of the shot is sharp where the selected object is. */

@@ -3,6 +3,7 @@ import { cameraFromView, focusOnSelected } from './newCamera';
 import { preferences } from '../stores/preferences.svelte';
 import { session, type Phase, type Tool } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
+import { viewState } from '../stores/viewState.svelte';
 import { type Command } from '../commands/command';
 
 export const viewCommands: Command[] = [
@@ -39,14 +40,14 @@ export const viewCommands: Command[] = [
     title: 'Look through the camera, or freely',
     group: 'View',
     keys: 'c',
-    run: () => (ui.throughCamera = !ui.throughCamera),
+    run: () => (viewState.throughCamera = !viewState.throughCamera),
   },
   ...([1, 2, 4] as const).map((n) => ({
     id: `views.${n}`,
     title: n === 1 ? 'One view: the one the pointer was in' : n === 2 ? 'Two views side by side' : 'Four views',
     group: 'View',
     keys: `Shift+Digit${n}`,
-    run: () => (ui.layout = n),
+    run: () => (viewState.layout = n),
   })),
   ...(['free', 'top', 'front', 'right'] as const).map((look) => ({
     id: `look.${look}`,
@@ -57,7 +58,7 @@ export const viewCommands: Command[] = [
       right: 'View from the right side',
     }[look],
     group: 'View',
-    run: () => (ui.panes[ui.pane].look = look),
+    run: () => (viewState.panes[viewState.pane].look = look),
   })),
   ...(['shaded', 'edges', 'lines', 'flat'] as const).map((how) => ({
     id: `draw.${how}`,
@@ -68,14 +69,14 @@ export const viewCommands: Command[] = [
       flat: 'Draw flat colours',
     }[how],
     group: 'View',
-    run: () => (ui.panes[ui.pane].shading = how),
+    run: () => (viewState.panes[viewState.pane].shading = how),
   })),
   {
     id: 'clean',
     title: 'Clean look: grid, markers and handles off, or on again',
     group: 'View',
     keys: 'Shift+KeyH',
-    run: () => (ui.clean = !ui.clean),
+    run: () => (viewState.clean = !viewState.clean),
   },
   {
     id: 'fullScreen',

@@ -193,7 +193,8 @@
   $effect(() => endSteps);
 
   function keydown(e: KeyboardEvent) {
-    if (!editing) return;
+    // Sideways with Alt it is for the row that it stands in.
+    if (!editing || (e.altKey && ['ArrowLeft', 'ArrowRight'].includes(e.key))) return;
     if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
       e.preventDefault();
       e.stopPropagation();
@@ -203,7 +204,8 @@
     if (onkey && !typed && e.key.toLowerCase() === 'k' && !e.ctrlKey && !e.metaKey && !e.altKey && !e.shiftKey) {
       e.preventDefault();
       e.stopPropagation();
-      return onkey();
+      onkey();
+      return input.select();
     }
     if (!typed && isForAll(e)) {
       // K after Enter keys what was typed: a letter begins no number, so it is meant for the program.

@@ -38,6 +38,7 @@
   const RAIL = 24;
   const open = $derived([before, after].filter((s) => s && !s.shut).length);
   const part = (side: Side) => (100 * Math.max(side.least, Math.min(side.size, (total - MAIN) / open))) / total;
+  const idOf = (side: Side) => `pane-${side.label.replaceAll(' ', '-')}`;
   const least = (side: Side) => Math.min(part(side), (100 * side.least) / total);
 
   let beforePane = $state<Pane>();
@@ -106,7 +107,7 @@
       {#if before && !before.shut}
         <Pane
           bind:this={beforePane}
-          id="{before.label} pane"
+          id={idOf(before)}
           order={1}
           defaultSize={part(before)}
           minSize={least(before)}
@@ -117,12 +118,12 @@
         >
         {@render border(before)}
       {/if}
-      <Pane id="main pane" order={2} minSize={1}>{@render main()}</Pane>
+      <Pane id="pane-main-{direction}" order={2} minSize={1}>{@render main()}</Pane>
       {#if after && !after.shut}
         {@render border(after)}
         <Pane
           bind:this={afterPane}
-          id="{after.label} pane"
+          id={idOf(after)}
           order={3}
           defaultSize={part(after)}
           minSize={least(after)}

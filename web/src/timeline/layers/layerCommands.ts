@@ -1,7 +1,7 @@
 // Layers of animation.
 import { newEdit } from '../../edits/edit';
 import { session } from '../../stores/session.svelte';
-import { ui } from '../../stores/ui.svelte';
+import { viewState } from '../../stores/viewState.svelte';
 import { type Command } from '../../commands/command';
 
 export const layerCommands: Command[] = [
@@ -11,9 +11,9 @@ export const layerCommands: Command[] = [
     group: 'View',
     keys: 'l',
     run: () => {
-      const isShown = session.phase === 'polish' && (ui.layers ?? session.shot.scene.layers.length > 0);
-      ui.layers = !isShown;
-      if (ui.layers) session.phase = 'polish';
+      const isShown = session.phase === 'polish' && (viewState.layers ?? session.shot.scene.layers.length > 0);
+      viewState.layers = !isShown;
+      if (viewState.layers) session.phase = 'polish';
     },
   },
   { id: 'layer.new', title: 'New layer that adds', group: 'Layers', keys: 'Shift+KeyL', run: () => addLayer('add') },
@@ -78,7 +78,7 @@ export function addLayer(mode: 'add' | 'override') {
   const at = layers.findIndex((l) => l.id === session.shot.layer) + 1;
   const edit = newEdit('addLayer', { layer: { id, name: `Layer ${n}`, mode }, ...(at > 0 ? { at } : {}) });
   if (!session.shot.commit(edit)) return;
-  ui.layers = true;
+  viewState.layers = true;
   session.shot.chooseLayer(id);
 }
 

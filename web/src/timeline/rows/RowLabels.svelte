@@ -17,7 +17,7 @@
   import { channelMenu } from '../../properties/channelMenu';
   import { isSolo, muteRows, soloRows } from '../../properties/mute';
   import { session } from '../../stores/session.svelte';
-  import { ui } from '../../stores/ui.svelte';
+  import { viewState } from '../../stores/viewState.svelte';
   import { HEAD, SOUND } from '../model';
   import { ROW, type HeadRow, type Row } from '../layout';
 
@@ -47,9 +47,9 @@
 
   const toggles = [
     { id: 'layers', icon: Layers, on: () => layersShown, needs: false },
-    { id: 'tracks.overlay', icon: Blend, on: () => ui.overlay, needs: false },
-    { id: 'tracks.oneScale', icon: Ruler, on: () => ui.oneScale, needs: true },
-    { id: 'tracks.speed', icon: Gauge, on: () => ui.speed, needs: true },
+    { id: 'tracks.overlay', icon: Blend, on: () => viewState.overlay, needs: false },
+    { id: 'tracks.oneScale', icon: Ruler, on: () => viewState.oneScale, needs: true },
+    { id: 'tracks.speed', icon: Gauge, on: () => viewState.speed, needs: true },
   ];
   const sounds = $derived(session.shot.scene.sounds);
 
@@ -101,7 +101,7 @@
             title={tip(t.id)}
             aria-label={tip(t.id)}
             aria-pressed={t.on()}
-            disabled={t.needs && !ui.overlay}
+            disabled={t.needs && !viewState.overlay}
             onclick={() => run(t.id)}><t.icon size={14} /></button
           >
         {/each}
@@ -112,20 +112,22 @@
           class="input input-xs h-5 w-full"
           placeholder="Filter rows"
           aria-label="Filter rows by object, channel or family"
-          bind:value={ui.rowFilter}
+          bind:value={viewState.rowFilter}
         />
         <button
-          class="btn btn-square h-5 btn-xs {ui.rowsBy === 'kind' || ui.allRows ? 'btn-primary' : 'btn-ghost'}"
+          class="btn btn-square h-5 btn-xs {viewState.rowsBy === 'kind' || viewState.allRows
+            ? 'btn-primary'
+            : 'btn-ghost'}"
           title="Which rows are shown"
           aria-label="Which rows are shown"
           onclick={(e) =>
             contextMenu.open(e, [
               {
-                title: ui.rowsBy === 'kind' ? 'By object' : 'By kind: all positions together, all rotations …',
+                title: viewState.rowsBy === 'kind' ? 'By object' : 'By kind: all positions together, all rotations …',
                 run: () => run('rows.byKind'),
               },
               {
-                title: ui.allRows ? 'Only what is keyed' : 'All channels of the selected objects',
+                title: viewState.allRows ? 'Only what is keyed' : 'All channels of the selected objects',
                 run: () => run('rows.all'),
               },
             ])}><Rows3 size={13} /></button
@@ -193,7 +195,7 @@
               class="grow truncate {session.shot.scene.muted.has(row.address)
                 ? 'line-through opacity-70'
                 : ''} {session.selection.channels.includes(row.address) ? 'font-semibold text-primary' : ''}"
-              >{ui.rowsBy === 'kind' ? `${nameOf(row.owner)} · ` : ''}{row.channel.label}</span
+              >{viewState.rowsBy === 'kind' ? `${nameOf(row.owner)} · ` : ''}{row.channel.label}</span
             >
             <span class="pr-1 text-base-content/70 group-focus-within:hidden group-hover:hidden"
               >{session.shot.valueOf(row.channel).toFixed(2)}</span

@@ -1,5 +1,5 @@
 // What a view looks through: the free camera, or one of the shot's, locked or steered.
-import type { Axis } from '../../stores/ui.svelte';
+import type { Axis } from '../../stores/viewState.svelte';
 import CameraControls from 'camera-controls';
 import * as THREE from 'three';
 import type { SceneMirror } from '../scene/mirror';

@@ -1,5 +1,5 @@
 // One of the views of the stage: its part of the canvas, what it looks through, and how it draws.
-import type { Layout, Shading } from '../../stores/ui.svelte';
+import type { Layout, Shading } from '../../stores/viewState.svelte';
 import { ViewCameras } from './cameras';
 import { Handles, type HandleEvents } from '../overlays/handles';
 import type { SceneMirror } from '../scene/mirror';

@@ -1,6 +1,6 @@
 import { gestures } from '../../widgets/gestures.svelte';
 import { session } from '../../stores/session.svelte';
-import { ui } from '../../stores/ui.svelte';
+import { viewState } from '../../stores/viewState.svelte';
 import { StageView } from './view';
 
 let shared: StageView | null = null;
@@ -30,7 +30,7 @@ export function stageView(): StageView {
       }),
     dragMoved: (readout) => (gestures.readout = readout),
     dragEnded: () => gestures.end(),
-    entered: (pane) => (ui.pane = pane),
+    entered: (pane) => (viewState.pane = pane),
   });
   performance.mark('stage made');
   // For measuring and for tests; nothing in the program reads it.

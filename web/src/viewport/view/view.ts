@@ -3,7 +3,7 @@ import * as THREE from 'three';
 import type { NodeView, SceneView, ShownFrame } from '../../engine/engine';
 import { frameOf, type Frame } from './cameras';
 import type { Axes, HandleTool } from '../overlays/handles';
-import type { Layout, Look, Shading } from '../../stores/ui.svelte';
+import type { Layout, Look, Shading } from '../../stores/viewState.svelte';
 import { recall } from '../../widgets/kept';
 import { Pane, partsOf } from './pane';
 import { SceneMirror } from '../scene/mirror';
