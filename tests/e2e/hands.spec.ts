@@ -284,3 +284,52 @@ test('a double click opens a shot once, the last one clicked stays, and a film o
   expect(loudness(0)).toBeLessThan(0.01);
   expect(loudness(0.55)).toBeGreaterThan(0.2);
 });
+
+test('a shot comes back as it was left, panels as one has sized them, and nothing goes over into another shot', async ({
+  page,
+}) => {
+  const first = await copy(page);
+  const second = (await (await page.request.post(`/api/shots/${first}/duplicate`)).json()).id as string;
+  const current = () => page.locator('nav[aria-label="Phases"] [aria-current=page]');
+  const values = page.getByRole('region', { name: 'Values' });
+  const frame = page.getByRole('textbox', { name: 'Frame', exact: true });
+  await phase(page, 'Polish');
+  await select(page, 'Fender');
+  await frame.click();
+  await page.keyboard.type('37');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Escape');
+  // The border of the values, 80 pixels to the left; what is large keeps the rest.
+  const before = (await values.boundingBox())!;
+  await page.mouse.move(before.x - 1, before.y + 100);
+  await page.mouse.down();
+  await page.mouse.move(before.x - 41, before.y + 100);
+  await page.mouse.move(before.x - 81, before.y + 100);
+  await page.mouse.up();
+  const width = async () => (await values.boundingBox())!.width;
+  await expect.poll(width).toBeGreaterThan(before.width + 70);
+  await expect.poll(width).toBeLessThan(before.width + 90);
+  // The scene is folded away by its key, to a rail that brings it back.
+  await page.keyboard.press('[');
+  await expect(page.getByRole('tree', { name: 'Objects' })).toHaveCount(0);
+  await page.waitForTimeout(600);
+  await page.reload();
+  await page.waitForFunction(() => window.bradymotusStage?.drawn > 0 && window.bradymotus.ready);
+  await expect(current()).toHaveText('Polish');
+  await expect(frame).toHaveValue('37');
+  await expect(values.getByRole('heading', { name: 'Fender' })).toBeVisible();
+  expect(await width()).toBeGreaterThan(before.width + 70);
+  await page.getByRole('button', { name: 'Scene', exact: true }).click();
+  await expect(page.locator('#node-fender')).toHaveAttribute('aria-selected', 'true');
+
+  // Another shot has nobody looked at yet.
+  await page.keyboard.press('a');
+  await open(page, `#${second}`);
+  await page.reload();
+  await page.waitForFunction((id) => window.bradymotus?.ready && window.bradymotus.shotId === id, second);
+  await expect(current()).toHaveText('Set');
+  await expect(frame).toHaveValue('0');
+  await expect(values.getByRole('heading', { name: 'Sky and exposure' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Auto', exact: true })).toHaveAttribute('aria-pressed', 'false');
+  expect(await width()).toBeGreaterThan(before.width + 70);
+});
