@@ -116,6 +116,22 @@ afterEach(() => {
   cleanup();
 });
 
+describe('lanes', () => {
+  it('that selecting has opened are closed with the next selection; what a hand has opened stays', async () => {
+    session.selection.select(['buoy']);
+    await waitFor(() => expect(viewState.lanes.size).toBeGreaterThan(0));
+    const first = [...viewState.lanes];
+    expect(first.every((a) => a.startsWith('buoy/'))).toBe(true);
+    viewState.toggleLane(x);
+    session.selection.select(['lens']);
+    await waitFor(() => expect([...viewState.lanes].some((a) => a.startsWith('lens/'))).toBe(true));
+    expect(first.some((a) => viewState.lanes.has(a))).toBe(false);
+    expect(viewState.lanes.has(x)).toBe(true);
+    session.selection.clear();
+    await waitFor(() => expect([...viewState.lanes]).toEqual([x]));
+  });
+});
+
 describe('keys under the hand', () => {
   it('are chosen by a click, with Shift one more, by a box and by a line drawn round them', async () => {
     await click(places().key(x, 20, false));

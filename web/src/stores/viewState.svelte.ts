@@ -84,7 +84,24 @@ class ViewState {
     this.panes[this.pane].look = on ? 'camera' : 'free';
   }
 
+  // Lanes that a selection has opened, and no hand.
+  private opened: readonly string[] = [];
+
+  /** Opens lanes for what is selected. */
+  openFor(addresses: string[]) {
+    this.opened = addresses.filter((a) => !this.lanes.has(a));
+    this.lanes = new Set([...this.lanes, ...addresses]);
+  }
+
+  /** Something else is selected: closes what the selection before has opened. */
+  closeOpened() {
+    const { opened } = this;
+    if (opened.length > 0) this.lanes = new Set([...this.lanes].filter((a) => !opened.includes(a)));
+    this.opened = [];
+  }
+
   toggleLane(address: string) {
+    this.opened = this.opened.filter((a) => a !== address);
     this.lanes = toggled(this.lanes, address);
   }
 
@@ -133,6 +150,7 @@ class ViewState {
     this.layout = ([1, 2, 4] as const).find((n) => n === all.layout) ?? 1;
     this.closed = strings(all.closed) ? new Set(all.closed) : null;
     this.lanes = new Set(strings(all.lanes) ? all.lanes : []);
+    this.opened = [];
     this.openGroups = new Set(strings(all.openGroups) ? all.openGroups : []);
     this.layers = typeof all.layers === 'boolean' ? all.layers : null;
     this.rowsBy = all.rowsBy === 'kind' ? 'kind' : 'object';

@@ -268,18 +268,17 @@
     viewState.lanes = new Set([...viewState.lanes].map(session.shot.here));
     session.selection.keys = [];
   });
-  // What is selected is opened, as large as there is room, unless something of it is open already.
+  // What is selected is opened, as large as there is room, unless something of it is open already; what was opened for the selection before is closed.
   let openedFor = '';
   $effect(() => {
     const of = session.selection.ids.join();
-    if (of === openedFor || of === '' || session.shotId === null) return;
+    if (of === openedFor || session.shotId === null) return;
     openedFor = of;
+    viewState.closeOpened();
+    if (of === '') return;
     const channels = rows.flatMap((r) => (r.kind === 'channel' ? [r.address] : []));
     if (channels.length > 0 && channels.length < 60 && !channels.some((a) => viewState.lanes.has(a)))
-      viewState.lanes = new Set([
-        ...viewState.lanes,
-        ...channels.slice(0, Math.max(1, Math.floor((size.height - body) / 300))),
-      ]);
+      viewState.openFor(channels.slice(0, Math.max(1, Math.floor((size.height - body) / 300))));
   });
 
   onMount(() => {
