@@ -469,7 +469,7 @@ public class CheckTests
         var findings = MotionChecks.Of(shot);
         Assert.Equal(3, findings.Count);
         var all = Mending.Of(shot, findings);
-        Assert.Equal("Mend 3 findings", all.Describe(shot));
+        Assert.Equal("Fix 3 findings", all.Describe(shot));
         Clean(all.Apply(shot));
         // One is that alone, with its own words; one that others have mended already does no harm.
         var idle = findings.Where(f => f.Kind == FindingKind.IdleKeys).ToList();

@@ -14,10 +14,10 @@ test('a pose and a motion are kept with pictures, and put onto other objects of 
     window.bradymotus.selection.select(['fender']);
     window.bradymotus.goTo(12);
   });
-  await shelf.getByRole('button', { name: 'Keep motion' }).click();
+  await shelf.getByRole('button', { name: 'Save motion' }).click();
   const motion = shelf.getByRole('button', { name: 'Put Fender', exact: true });
   await expect(motion).toBeVisible();
-  await shelf.getByRole('button', { name: 'Keep pose' }).click();
+  await shelf.getByRole('button', { name: 'Save pose' }).click();
   const pose = shelf.getByRole('button', { name: 'Put Fender, frame 12' });
   await expect(pose).toBeVisible();
   // Both have pictures; those of the motion are several.
@@ -464,23 +464,23 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   await expect.poll(async () => (await ground()).equals(withGrid)).toBe(false);
   await page.keyboard.press('g');
   await expect.poll(async () => (await ground()).equals(withGrid)).toBe(true);
-  for (const kind of ['Group', 'Ball']) {
+  for (const kind of ['Group', 'Sphere']) {
     await page.evaluate(() => window.bradymotus.selection.select([]));
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await page.getByRole('menuitem', { name: kind, exact: true }).click();
   }
-  await page.getByRole('treeitem', { name: 'Ball' }).dragTo(page.getByRole('treeitem', { name: 'Group' }));
+  await page.getByRole('treeitem', { name: 'Sphere' }).dragTo(page.getByRole('treeitem', { name: 'Group' }));
   await expect
-    .poll(() => page.evaluate(() => window.bradymotus.shot.scene.nodes.find((n: any) => n.name === 'Ball').parent))
+    .poll(() => page.evaluate(() => window.bradymotus.shot.scene.nodes.find((n: any) => n.name === 'Sphere').parent))
     .toMatch(/^group-/);
-  await page.getByRole('treeitem', { name: 'Ball' }).hover();
-  await page.getByRole('button', { name: 'Hide Ball' }).click();
-  await expect(page.getByRole('button', { name: 'Show Ball' })).toBeVisible();
-  await page.getByRole('treeitem', { name: 'Ball' }).first().click();
+  await page.getByRole('treeitem', { name: 'Sphere' }).hover();
+  await page.getByRole('button', { name: 'Hide Sphere' }).click();
+  await expect(page.getByRole('button', { name: 'Show Sphere' })).toBeVisible();
+  await page.getByRole('treeitem', { name: 'Sphere' }).first().click();
   await page.keyboard.press('Delete');
-  await expect(page.getByRole('treeitem', { name: 'Ball' })).toHaveCount(0);
+  await expect(page.getByRole('treeitem', { name: 'Sphere' })).toHaveCount(0);
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('treeitem', { name: 'Ball' })).toHaveCount(1);
+  await expect(page.getByRole('treeitem', { name: 'Sphere' })).toHaveCount(1);
 });
 
 test('a material is made, copied, named and shared, and an object is duplicated with it', async ({ page }) => {
@@ -594,7 +594,7 @@ test('a material is dragged from the shelf onto an object, given maps, and a pic
     return window.bradymotusStage.project(m[12], m[13], m[14]);
   });
   const values = page.getByRole('region', { name: 'Values' });
-  await values.getByText('Material shelf').click();
+  await values.getByText('Materials', { exact: true }).click();
   const stage = (await page.getByTestId('stage').boundingBox())!;
   await values
     .getByRole('button', { name: 'Brass' })
@@ -775,7 +775,7 @@ test('a sequence is rendered, watched, played, stopped, resumed and made a film'
   const job = page.locator('[data-render]').first();
   await expect(job).toHaveAttribute('data-state', 'done', { timeout: 60_000 });
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 24');
-  await page.getByRole('button', { name: 'One picture on' }).click();
+  await page.getByRole('button', { name: 'Next frame' }).click();
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 25');
   await page.getByRole('button', { name: 'Play the sequence' }).click();
   await expect(page.getByTestId('sequence-frame')).not.toHaveText('frame 25');
@@ -785,7 +785,7 @@ test('a sequence is rendered, watched, played, stopped, resumed and made a film'
   await page.keyboard.press('ArrowLeft');
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 32');
   expect(await page.evaluate(() => window.bradymotus.frame)).toBe(0);
-  await expect(job.getByRole('button', { name: 'Back to its state' })).toBeDisabled();
+  await expect(job.getByRole('button', { name: 'Restore this version' })).toBeDisabled();
   const film = page.waitForEvent('download');
   await job.getByRole('button', { name: 'Film' }).click();
   await page.getByRole('link', { name: 'Download film' }).click();

@@ -235,7 +235,7 @@ test('a double click opens a shot once, the last one clicked stays, and a film o
   await page.getByRole('button', { name: 'Render 0-23/2' }).click();
   const job = page.locator('[data-render]').first();
   await expect(job).toHaveAttribute('data-state', 'done', { timeout: 60_000 });
-  await page.getByRole('button', { name: 'One picture on' }).click();
+  await page.getByRole('button', { name: 'Next frame' }).click();
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 2');
   const download = page.waitForEvent('download');
   await job.getByRole('button', { name: 'Film' }).click();

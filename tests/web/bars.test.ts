@@ -156,7 +156,7 @@ describe('the bar of time', () => {
     await fireEvent.click(screen.getByTestId('rate'));
     expect(ui.dialog).toBe('shot');
     // Without sounds there is nothing to turn off.
-    expect(screen.queryByRole('button', { name: /Sounds are/ })).toBeNull();
+    expect(screen.queryByRole('button', { name: /^Audio/ })).toBeNull();
   });
 });
 

@@ -624,10 +624,10 @@ describe('dailies', () => {
     session.shot.commit({ kind: 'rename', id: 'buoy', name: 'Later' });
     session.renders.take(sequence('c'));
     await show();
-    await user.click(screen.getByRole('button', { name: 'Back to its state' }));
+    await user.click(screen.getByRole('button', { name: 'Restore this version' }));
     expect(session.shot.byId.get('buoy')!.name).toBe('Buoy');
     await waitFor(() =>
-      expect(screen.getByRole('button', { name: 'Back to its state' })).toHaveProperty('disabled', true),
+      expect(screen.getByRole('button', { name: 'Restore this version' })).toHaveProperty('disabled', true),
     );
     session.shot.undo();
     session.shot.redo();

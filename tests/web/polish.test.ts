@@ -99,18 +99,18 @@ describe('findings', () => {
       expect(session.selection.ids).toEqual(['buoy']);
       expect(session.frame).toBe(20);
       // It is meant: nothing is said of it, until it is to be found again.
-      await fireEvent.click(screen.getByRole('button', { name: 'It is meant' }));
+      await fireEvent.click(screen.getByRole('button', { name: 'Ignore' }));
       expect(await checked()).toEqual([]);
       expect(screen.getByText('One is meant so.')).toBeTruthy();
-      await fireEvent.click(screen.getByRole('button', { name: 'Find them again' }));
+      await fireEvent.click(screen.getByRole('button', { name: 'Show ignored' }));
       expect((await checked()).length).toBe(1);
-      await fireEvent.click(screen.getByTitle(/Mend it/));
+      await fireEvent.click(screen.getByTitle(/Fix it/));
       expect(session.shot.keysOf('buoy/transform.translate.x')).toEqual([]);
       expect(await checked()).toEqual([]);
       session.shot.undo();
       expect(session.shot.keysOf('buoy/transform.translate.x')).toEqual([20, 40]);
       // Several of a kind in one step.
-      expect(screen.queryByRole('button', { name: /Mend all/ })).toBeNull();
+      expect(screen.queryByRole('button', { name: /Fix all/ })).toBeNull();
       for (const frame of [20, 40])
         session.shot.commit({
           kind: 'setKeys',
@@ -118,10 +118,10 @@ describe('findings', () => {
           values: ['y', 'z'].map((a) => ({ address: `buoy/transform.scale.${a}`, value: 1 })),
         } as never);
       expect((await checked()).map((f) => f.kind)).toEqual(['idleKeys', 'idleKeys', 'idleKeys']);
-      expect(screen.getByRole('heading', { name: /Idle keys 3/ })).toBeTruthy();
-      await fireEvent.click(screen.getByRole('button', { name: 'Mend all 3' }));
+      expect(screen.getByRole('heading', { name: /Redundant keys 3/ })).toBeTruthy();
+      await fireEvent.click(screen.getByRole('button', { name: 'Fix all 3' }));
       expect(await checked()).toEqual([]);
-      expect(session.shot.history!.undoLabel).toBe('Mend 3 findings');
+      expect(session.shot.history!.undoLabel).toBe('Fix 3 findings');
       session.shot.undo();
       expect((await checked()).length).toBe(3);
     },

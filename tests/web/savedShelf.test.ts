@@ -164,8 +164,8 @@ describe('the shelf', () => {
     await fireEvent.blur(field);
     expect(await screen.findByRole('button', { name: 'Put High' })).toBeTruthy();
     await fireEvent.keyDown(screen.getByRole('button', { name: 'Put High' }), { key: 'Delete' });
-    await waitFor(() => expect(said()).toBe('“High” was taken from the shelf.'));
-    expect(session.messages.notice!.action!.label).toBe('Put back');
+    await waitFor(() => expect(said()).toBe('“High” is deleted from the pose library.'));
+    expect(session.messages.notice!.action!.label).toBe('Undo');
     expect(sent.at(-1)).toMatchObject({ method: 'DELETE', path: '/api/saved/s0' });
   });
 });

@@ -45,7 +45,7 @@ internal static class Flip
             var fix = Unroll(shot, node, keyed, shot.First + first - 1, shot.First + first);
             yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.SelectMany(c => c.Addresses)], shot.First + first - 1, shot.First + i,
                 $"The angles of “{node.Name}” jump between frames {shot.First + first - 1} and {shot.First + first}, though it hardly turns: what lies between them, blur and blends, goes the long way round.",
-                fix is null ? null : "Unroll the angles: each frame gets those nearest to the frame before.")
+                fix is null ? null : "Remove the flip: each frame gets those nearest to the frame before.")
             { Fix = fix };
         }
         foreach (var (from, to) in BetweenKeys(shot, node, keyed))
@@ -53,7 +53,7 @@ internal static class Flip
             var fix = Unroll(shot, node, keyed, from, to);
             yield return new Finding(FindingKind.Flip, [node.Id], [.. keyed.SelectMany(c => c.Addresses)], (int)Math.Floor(from), (int)Math.Ceiling(to),
                 $"From its key on frame {CheckedShot.Number(from)} to that on {CheckedShot.Number(to)} “{node.Name}” tumbles over, though its two poses lie close together: the angles of the second are the far ones of the two that give this pose.",
-                fix is null ? null : "Unroll the angles: each key gets those nearest to the key before.")
+                fix is null ? null : "Remove the flip: each key gets those nearest to the key before.")
             { Fix = fix };
         }
     }

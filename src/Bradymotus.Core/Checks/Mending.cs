@@ -33,7 +33,7 @@ public static class Mending
         {
             0 => throw why ?? new Refusal("This finding cannot be mended by itself: go to its frame and look."),
             1 => edits[0],
-            _ => new Batch($"Mend {edits.Count} findings", edits),
+            _ => new Batch($"Fix {edits.Count} findings", edits),
         };
     }
 }

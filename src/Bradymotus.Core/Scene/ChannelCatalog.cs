@@ -71,7 +71,7 @@ public static class ChannelCatalog
         Kelvin,
         new("light.radius", "Radius", ChannelFamily.Look, "m", 0.1, 0.001),
         new("light.cone", "Cone", ChannelFamily.Look, "°", 60, 1, 180, 0.5),
-        new("light.softness", "Soft rim", ChannelFamily.Look, "", 0.3, 0, 1),
+        new("light.softness", "Edge softness", ChannelFamily.Look, "", 0.3, 0, 1),
         new("light.width", "Width", ChannelFamily.Look, "m", 1, 0.001),
         new("light.height", "Height", ChannelFamily.Look, "m", 1, 0.001),
     ];
@@ -92,8 +92,8 @@ public static class ChannelCatalog
         new("look.sheen", "Sheen", ChannelFamily.Look, "", 0, 0, 1),
         .. Colour("look.sheenColor", "Sheen colour", 1, 1, 1),
         new("look.sheenRoughness", "Sheen roughness", ChannelFamily.Look, "", 0.5, 0, 1),
-        new("look.subsurface", "Light within", ChannelFamily.Look, "", 0, 0, 1),
-        new("look.subsurfaceRadius", "Depth of light", ChannelFamily.Look, "m", 0.05, 0.0001, Step: 0.001),
+        new("look.subsurface", "Subsurface", ChannelFamily.Look, "", 0, 0, 1),
+        new("look.subsurfaceRadius", "Scattering radius", ChannelFamily.Look, "m", 0.05, 0.0001, Step: 0.001),
     ];
 
     private static readonly ChannelList[] PlainList = Both([]), CameraList = Both(Camera), SunList = Both(Sun), LampList = Both(Lamp), ControlList = Both(Control), RepeatList = Both(Repeat);
@@ -111,7 +111,7 @@ public static class ChannelCatalog
         .. Colour("sky.top", "Sky top", 0.25, 0.45, 0.8),
         .. Colour("sky.horizon", "Horizon", 0.75, 0.82, 0.9),
         .. Colour("sky.ground", "Ground", 0.2, 0.2, 0.2),
-        new("sky.turn", "Sky turned", ChannelFamily.Look, "°", 0, Step: 0.5),
+        new("sky.turn", "Sky rotation", ChannelFamily.Look, "°", 0, Step: 0.5),
         .. Colour("background", "Background", 0.05, 0.05, 0.05),
         new("exposure", "Exposure", ChannelFamily.Look, "stops", 0, -10, 10),
     ]);

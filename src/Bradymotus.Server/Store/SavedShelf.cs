@@ -44,7 +44,7 @@ public sealed class SavedShelf(IDbContextFactory<StoreContext> contexts, Foreign
         await using var db = await contexts.CreateDbContextAsync(cancel);
         if (await db.Saved.CountAsync(s => s.Deleted == null, cancel) >= Most)
         {
-            throw new Refusal($"The shelf holds {Most} poses and motions, which is all that it takes: put some away first.");
+            throw new Refusal($"The pose library holds {Most} poses and motions, which is all that it takes: delete some first.");
         }
         var objects = saved.Objects;
         var row = new SavedRow

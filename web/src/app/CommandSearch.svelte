@@ -11,12 +11,13 @@
 
   interface Found {
     title: string;
+    once?: string;
     group: string;
     keys: string;
     run(): void;
   }
   const all: Found[] = [
-    ...commands.map((c) => ({ title: c.title, group: c.group, keys: shortcutOf(c), run: c.run })),
+    ...commands.map((c) => ({ title: c.title, once: c.once, group: c.group, keys: shortcutOf(c), run: c.run })),
     ...session.shot.scene.nodes.map((n) => ({
       title: `Select ${n.name}`,
       group: 'Objects',
@@ -25,7 +26,7 @@
     })),
   ];
   const fuse = new Fuse(all, {
-    keys: [{ name: 'title', weight: 3 }, 'group'],
+    keys: [{ name: 'title', weight: 3 }, 'once', 'group'],
     threshold: 0.4,
     // What is found near the beginning of a title comes first.
     distance: 400,

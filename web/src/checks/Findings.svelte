@@ -10,9 +10,9 @@
   const { findings } = session;
   const words: Record<Finding['kind'], string> = {
     loopSeam: 'Loop seam',
-    doubledFrame: 'Doubled frame',
+    doubledFrame: 'Duplicate frame',
     drift: 'Drift',
-    contact: 'Contact',
+    contact: 'Intersection',
     slide: 'Slide',
     overshoot: 'Overshoot',
     spacing: 'Spacing',
@@ -20,7 +20,7 @@
     volume: 'Volume',
     bounce: 'Bounce',
     flip: 'Flip',
-    idleKeys: 'Idle keys',
+    idleKeys: 'Redundant keys',
   };
   let kind = $state<Finding['kind'] | ''>('');
   const kinds = $derived([...new Set(findings.list.map((f) => f.kind))]);
@@ -69,9 +69,9 @@
             <button
               class="btn font-normal btn-sm"
               disabled={!findings.current}
-              title="Mend all of these in one step: undo brings them back"
+              title="Fix all of these in one step: undo brings them back"
               onclick={() => findings.mendAll(mends)}
-              ><Wrench size={14} class="shrink-0" />Mend {mends.length === list.length
+              ><Wrench size={14} class="shrink-0" />Fix {mends.length === list.length
                 ? `all ${mends.length}`
                 : `${mends.length} of them`}</button
             >
@@ -93,15 +93,15 @@
                   <button
                     class="btn h-auto min-h-7 w-0 grow justify-start py-1 text-left font-normal text-wrap btn-xs"
                     disabled={!findings.current}
-                    title="Mend it: undo brings it back"
+                    title="Fix it: undo brings it back"
                     onclick={() => findings.mend(finding)}
                     ><Wrench size={14} class="shrink-0" /><span>{finding.mend}</span></button
                   >
                 {/if}
                 <button
                   class="btn min-h-7 shrink-0 font-normal btn-ghost btn-xs"
-                  title="It is meant so, on whatever frame: the checks say nothing of it any more"
-                  onclick={() => findings.mean(finding)}>It is meant</button
+                  title="Ignore it, on whatever frame"
+                  onclick={() => findings.mean(finding)}>Ignore</button
                 >
               </div>
             </li>
@@ -112,14 +112,14 @@
   </div>
   {#if session.shot.scene.meant.length > 0}
     <p class="flex items-center justify-between border-t border-base-300 px-3 py-1.5 text-xs">
-      {session.shot.scene.meant.length === 1 ? 'One is meant so.' : `${session.shot.scene.meant.length} are meant so.`}
-      <button class="btn btn-ghost btn-xs" onclick={() => findings.findAgain()}>Find them again</button>
+      {session.shot.scene.meant.length === 1 ? 'One is ignored.' : `${session.shot.scene.meant.length} are ignored.`}
+      <button class="btn btn-ghost btn-xs" onclick={() => findings.findAgain()}>Show ignored</button>
     </p>
   {/if}
   {#if findings.list.length === 0}
     <p class="absolute inset-x-6 top-1/3 text-center text-sm text-base-content/80">
       {findings.current
-        ? 'Nothing stands out. The motion is read again after every change: loops, contacts, drifts, arcs, squashes, bounces and keys.'
+        ? 'No issues found. The motion is read again after every change: loops, contacts, drifts, arcs, squashes, bounces and keys.'
         : 'The motion is being read…'}
     </p>
   {/if}

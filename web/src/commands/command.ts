@@ -6,6 +6,8 @@ import { type Part } from '../stores/ui.svelte';
 export interface Command {
   id: string;
   title: string;
+  /** What it was called before: the search finds it by that too. */
+  once?: string;
   group: string;
   /** As tinykeys writes it; $mod is Ctrl, or Cmd on a Mac. */
   keys?: string;

@@ -10,19 +10,22 @@ import { type Command, needObject } from '../commands/command';
 export const curveCommands: Command[] = [
   ...curveTools.map((tool) => ({
     id: `curve.${tool.id}`,
+    once: tool.once,
     title: `${tool.title}: ${tool.hint[0].toLowerCase()}${tool.hint.slice(1, -1)}`,
     group: 'Keys',
     run: () => openTool(tool.id),
   })),
   {
     id: 'curve.idle',
-    title: 'Remove keys that do nothing, and all keys of channels that never move',
+    title: 'Remove redundant keys, and all keys of channels that never move',
+    once: 'Idle keys',
     group: 'Keys',
     run: () => forChannels((channels) => newEdit('removeIdleKeys', { channels })),
   },
   {
     id: 'curve.unroll',
-    title: 'Unroll the rotations: no flips, no turns the long way round',
+    title: 'Remove rotation flips, and turns the long way round',
+    once: 'Unroll the rotations',
     group: 'Keys',
     run: () =>
       needObject() ||
@@ -56,7 +59,7 @@ export const curveCommands: Command[] = [
   },
   {
     id: 'rows.solo',
-    title: 'Solo: of all curves only those of the selected keys or objects are heard, or all again',
+    title: 'Solo: of all curves only those of the selected keys or objects are active, or all again',
     group: 'Keys',
     run: () => soloRows(meantChannels(), [...session.shot.keyedOwners.values()].flat()),
   },
@@ -74,7 +77,8 @@ export const curveCommands: Command[] = [
   },
   {
     id: 'tracks.overlay',
-    title: 'Curves over one another in one large lane, or each in its row',
+    title: 'Overlay curves in one large lane, or each in its row',
+    once: 'Curves over one another',
     group: 'View',
     keys: 'o',
     run: () => (viewState.overlay = !viewState.overlay),

@@ -20,6 +20,8 @@ export interface Field {
 export interface CurveTool {
   id: string;
   title: string;
+  /** What it was called before. */
+  once?: string;
   /** What it is good for. */
   hint: string;
   fields(): Field[];
@@ -101,7 +103,7 @@ export const curveTools: CurveTool[] = [
     fields: () => [
       ...range(),
       { id: 'strength', label: 'Strength', value: aPart(0.05), step: aPart(0.005) },
-      { id: 'rate', label: 'Swings a second', value: 2, step: 0.05 },
+      { id: 'rate', label: 'Frequency (Hz)', value: 2, step: 0.05 },
       { id: 'seed', label: 'Seed', value: 1, step: 1 },
     ],
     edit: (v) =>
@@ -204,9 +206,9 @@ export const curveTools: CurveTool[] = [
     title: 'Scale values',
     hint: 'Selected keys grow or shrink about a value; −1 mirrors them.',
     fields: () => [
-      { id: 'by', label: 'Times', value: 1, step: 0.01 },
-      { id: 'pivot', label: 'About the value', value: pivotOf(), step: aPart(0.01) },
-      { id: 'shift', label: 'Plus', value: 0, step: aPart(0.01) },
+      { id: 'by', label: 'Factor', value: 1, step: 0.01 },
+      { id: 'pivot', label: 'Pivot', value: pivotOf(), step: aPart(0.01) },
+      { id: 'shift', label: 'Offset', value: 0, step: aPart(0.01) },
     ],
     edit: (v) =>
       newEdit('transformKeys', {
@@ -216,7 +218,8 @@ export const curveTools: CurveTool[] = [
   },
   {
     id: 'keyRange',
-    title: 'Move a range along',
+    title: 'Offset range',
+    once: 'Move a range along',
     hint: 'What the selected objects have on this frame goes over the whole range: its keys move by as much.',
     fields: () => range(),
     edit: (v) =>
@@ -239,7 +242,8 @@ export const curveTools: CurveTool[] = [
   },
   {
     id: 'keyAcross',
-    title: 'Key across a range',
+    title: 'Hold value over range',
+    once: 'Key across a range',
     hint: 'The values of this frame stay over the whole range; the keys in it give way.',
     fields: () => range(),
     edit: (v) =>

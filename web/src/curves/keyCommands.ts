@@ -56,7 +56,7 @@ export const keyCommands: Command[] = [
   })),
   {
     id: 'handle.side',
-    title: 'Kinds of handles: for both sides of a key, the arriving one, or the leaving one',
+    title: 'Kinds of handles: for both sides of a key, the incoming one, or the outgoing one',
     group: 'Keys',
     run: () => (ui.handleSide = ({ both: 'in', in: 'out', out: 'both' } as const)[ui.handleSide]),
   },
@@ -80,7 +80,8 @@ export const keyCommands: Command[] = [
   },
   {
     id: 'poses.toCurves',
-    title: 'To curves: poses that are held by their keys go over into one another',
+    title: 'Convert holds to curves: poses go over into one another',
+    once: 'To curves',
     group: 'Keys',
     run: toCurves,
   },
@@ -130,13 +131,15 @@ export const keyCommands: Command[] = [
     ] as const
   ).map(([start, words]) => ({
     id: `choose.${start}`,
-    title: `Choose channels: ${words}, for keys, in-betweens and tools`,
+    title: `Limit to these channels: ${words}, for keys, in-betweens and tools`,
+    once: 'Choose channels',
     group: 'Keys',
     run: () => needObject() || session.selection.choose(selectedChannels(start)),
   })),
   {
     id: 'choose.none',
-    title: 'Choose channels: all again',
+    title: 'Limit to these channels: all again',
+    once: 'Choose channels',
     group: 'Keys',
     run: () => session.selection.choose([]),
   },

@@ -19,10 +19,10 @@
 
   const patterns = { noise: 'Clouds', wood: 'Wood', checks: 'Checks', bricks: 'Bricks' } as const;
   const projections: Record<SurfaceMap['projection'], string> = {
-    coordinates: 'By the shape’s coordinates',
-    solid: 'Through space',
-    box: 'From six sides',
-    planar: 'From the front',
+    coordinates: 'Texture coordinates',
+    solid: 'Solid',
+    box: 'Box',
+    planar: 'Planar',
     cylindrical: 'Round a cylinder',
     spherical: 'Round a ball',
   };

@@ -27,7 +27,7 @@
     { label: 'Glass', is: (p) => /^look\.(ior|glass|thin)$/.test(p) },
     { label: 'Coat', is: (p) => p.startsWith('look.coat') },
     { label: 'Sheen', is: (p) => p.startsWith('look.sheen') },
-    { label: 'Light within', is: (p) => p.startsWith('look.subsurface') },
+    { label: 'Subsurface', is: (p) => p.startsWith('look.subsurface') },
   ];
   /** Whether somebody has set something of a group: it is shown open then. */
   const isInUse = (list: ChannelView[]) =>

@@ -18,7 +18,7 @@
 </script>
 
 <details class="px-3 pt-3" data-testid="shelf">
-  <summary class="cursor-pointer text-xs font-semibold">Material shelf</summary>
+  <summary class="cursor-pointer text-xs font-semibold">Materials</summary>
   {#await shelf()}
     <p class="pt-2 text-xs text-base-content/75">Coming…</p>
   {:then items}

@@ -8,8 +8,8 @@ type Shape = Record<string, unknown>;
 /** What can be added: what it is called until it is given a name, and for a mesh its shape and how high it stands on the ground. */
 const kinds = {
   box: { label: 'Box', shape: {}, height: 0.5 },
-  sphere: { label: 'Ball', shape: {}, height: 0.5 },
-  geodesic: { label: 'Even ball', shape: {}, height: 0.5 },
+  sphere: { label: 'Sphere', shape: {}, height: 0.5 },
+  geodesic: { label: 'Even sphere', shape: {}, height: 0.5 },
   cylinder: { label: 'Cylinder', shape: {}, height: 0.5 },
   cone: { label: 'Cone', shape: { kind: 'cylinder', topRadius: 0 }, height: 0.5 },
   capsule: { label: 'Capsule', shape: { kind: 'cylinder', radius: 0.3, topRadius: 0.3, rounding: 0.3 }, height: 0.5 },
@@ -37,7 +37,7 @@ const kinds = {
   sun: { label: 'Sun', height: 4 },
   lamp: { label: 'Lamp', height: 2 },
   spot: { label: 'Spot', node: { kind: 'lamp', form: 'spot' }, height: 3, turn: -90 },
-  panel: { label: 'Panel', node: { kind: 'lamp', form: 'rectangle' }, height: 2.5, turn: -90 },
+  panel: { label: 'Area light', node: { kind: 'lamp', form: 'rectangle' }, height: 2.5, turn: -90 },
 } satisfies Record<string, { label: string; shape?: Shape; height?: number; node?: Shape; turn?: number }>;
 
 export type NewKind = keyof typeof kinds;

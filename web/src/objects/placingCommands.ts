@@ -65,7 +65,8 @@ export const placingCommands: Command[] = [
   })),
   {
     id: 'drop',
-    title: 'Let down to what is below',
+    title: 'Drop to surface',
+    once: 'Let down to what is below',
     group: 'Placing',
     keys: 'Shift+KeyD',
     run: () => needObject() || void session.shot.arrange(session.selection.ids, 'drop'),

@@ -176,12 +176,12 @@
     <label
       class="flex shrink-0 items-center gap-1 text-xs"
       title="Retiming or holding a pose moves all later ones along"
-      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={preferences.posesFollow} />Later follow</label
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={preferences.posesFollow} />Ripple</label
     >
     <label
       class="flex items-center gap-1 text-xs"
       title="A pose between the one before and the one after the playhead; past their ends as well"
-      >Between
+      >In-between
       <ShareSlider
         value={50}
         label="In-between: how far it favours the next pose"
@@ -195,7 +195,7 @@
       class="btn btn-xs {viewState.shelf ? 'btn-primary' : 'btn-ghost'}"
       aria-pressed={viewState.shelf}
       title={tip('shelf')}
-      onclick={() => run('shelf')}><LibraryBig size={14} />Shelf</button
+      onclick={() => run('shelf')}><LibraryBig size={14} />Library</button
     >
     <button class="btn btn-ghost btn-xs" title={tip('key')} onclick={() => run('key')}>Key pose</button>
     <button class="btn btn-ghost btn-xs" disabled={!chosen} title="This pose stays for so many frames" onclick={hold}
@@ -240,7 +240,7 @@
     <button
       class="btn btn-ghost btn-xs"
       title={tip('poses.toCurves', 'Held keys of the selection, or of everything, become curves')}
-      onclick={() => run('poses.toCurves')}><Spline size={14} />To curves</button
+      onclick={() => run('poses.toCurves')}><Spline size={14} />Convert holds</button
     >
   </header>
   <div

@@ -51,11 +51,11 @@
 
   function menu(e: MouseEvent, item: SavedItem) {
     contextMenu.open(e, [
-      { title: 'Put onto what is selected', run: () => void savedShelf.put(item.id) },
+      { title: 'Apply to selection', run: () => void savedShelf.put(item.id) },
       { title: 'Rename', run: () => (renaming = item.id) },
       { title: 'Save as a file', run: () => void (location.href = `/api/saved/${item.id}`) },
       null,
-      { title: 'Take from the shelf', run: () => void savedShelf.remove(item) },
+      { title: 'Delete', run: () => void savedShelf.remove(item) },
     ]);
   }
 
@@ -76,9 +76,9 @@
 <section class="flex h-full flex-col bg-base-100" aria-label="Saved poses and motions">
   <div class="flex flex-col gap-1.5 border-b border-base-300 p-2">
     <div class="flex gap-1">
-      <button class="btn grow btn-xs" title={tip('shelf.pose')} onclick={() => run('shelf.pose')}>Keep pose</button>
+      <button class="btn grow btn-xs" title={tip('shelf.pose')} onclick={() => run('shelf.pose')}>Save pose</button>
       <button class="btn grow btn-xs" title={tip('shelf.motion')} onclick={() => run('shelf.motion')}
-        >Keep motion</button
+        >Save motion</button
       >
     </div>
     <div class="flex flex-wrap gap-x-2 gap-y-0.5 text-xs" role="group" aria-label="What is taken of a pose or a motion">

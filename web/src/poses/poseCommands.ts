@@ -69,7 +69,8 @@ export const poseCommands: Command[] = [
   },
   {
     id: 'shelf',
-    title: 'Shelf of saved poses and motions, shown or hidden',
+    title: 'Pose library: saved poses and motions, shown or hidden',
+    once: 'Shelf',
     group: 'Keys',
     keys: 'Shift+KeyP',
     run: () => {
@@ -81,13 +82,13 @@ export const poseCommands: Command[] = [
   },
   {
     id: 'shelf.pose',
-    title: 'Keep the pose of the selected objects on the shelf',
+    title: 'Save the pose of the selected objects to the pose library',
     group: 'Keys',
     run: () => void savedShelf.keep('pose'),
   },
   {
     id: 'shelf.motion',
-    title: 'Keep the motion of the selected objects on the shelf',
+    title: 'Save the motion of the selected objects to the pose library',
     group: 'Keys',
     run: () => void savedShelf.keep('motion'),
   },

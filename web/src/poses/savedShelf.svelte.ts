@@ -53,7 +53,7 @@ class SavedShelf {
     let saved = this.read.get(id);
     if (!saved) {
       saved = fetch(`/api/saved/${id}`).then(async (answer) => {
-        if (!answer.ok) throw new Error('This pose or motion is not on the shelf any more.');
+        if (!answer.ok) throw new Error('This pose or motion is not in the pose library any more.');
         return (await answer.json()) as Saved;
       });
       saved.catch(() => this.read.delete(id));
@@ -89,7 +89,7 @@ class SavedShelf {
       const item = await take(api.POST('/api/saved', { body: saved as never }));
       this.list = [item, ...(this.list ?? [])];
       viewState.shelf = true;
-      session.messages.say(`“${item.name}” is on the shelf.`);
+      session.messages.say(`“${item.name}” is in the pose library.`);
       const pictured = await picture(item.id, ids, frames);
       if (pictured) this.replace(pictured);
     } catch (e) {
@@ -103,7 +103,7 @@ class SavedShelf {
       const item = await take(api.POST('/api/saved', { body: JSON.parse(await file.text()) as never }));
       this.list = [item, ...(this.list ?? [])];
       viewState.shelf = true;
-      session.messages.say(`“${item.name}” is on the shelf.`);
+      session.messages.say(`“${item.name}” is in the pose library.`);
     } catch (e) {
       session.messages.say(
         e instanceof SyntaxError ? `${file.name} is no pose or motion that can be read.` : (e as Error).message,
@@ -125,8 +125,8 @@ class SavedShelf {
     try {
       await take(api.DELETE('/api/saved/{id}', { params }));
       this.list = (this.list ?? []).filter((i) => i.id !== item.id);
-      session.messages.say(`“${item.name}” was taken from the shelf.`, {
-        label: 'Put back',
+      session.messages.say(`“${item.name}” is deleted from the pose library.`, {
+        label: 'Undo',
         run: () => void take(api.POST('/api/saved/{id}/undelete', { params })).then(() => this.load()),
       });
     } catch (e) {

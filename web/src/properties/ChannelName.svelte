@@ -24,7 +24,7 @@
   aria-label="Choose {label}"
   tabindex="-1"
   title="{label}{muted
-    ? ': muted, its keys have no say'
+    ? ': muted, curve ignored'
     : ''}. Click to choose it, Shift for more: keys, in-betweens and tools are for the chosen channels only"
   onclick={(e) => session.selection.choose(addresses, e.shiftKey || e.ctrlKey || e.metaKey)}>{label}</button
 >

@@ -141,7 +141,7 @@
           >
           <button
             class="btn btn-square btn-ghost btn-xs"
-            aria-label="Back to its state"
+            aria-label="Restore this version"
             title={session.shot.history?.content === r.shotRevision
               ? 'The shot is as it was for this sequence'
               : `Take the shot back to state ${r.shotRevision}, which made this sequence (it can be undone)`}
@@ -181,7 +181,7 @@
   {/each}
   {#if renders.list.length > 0}
     <label class="flex items-center gap-2 pt-1 text-xs"
-      >Films repeat
+      >Repeats
       <div class="w-14">
         <NumberField
           label="Times that films repeat"

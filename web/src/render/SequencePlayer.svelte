@@ -210,8 +210,8 @@
     >
     <button
       class="btn btn-square btn-ghost btn-sm"
-      aria-label="One picture on"
-      title={tip('next', 'One picture on')}
+      aria-label="Next frame"
+      title={tip('next', 'Next frame')}
       onclick={() => step(1)}><ChevronRight size={16} /></button
     >
     <input

@@ -60,7 +60,7 @@ export async function importFiles(files: File[], merge = true): Promise<void> {
   if (!opened) return;
   if (ui.dialog === 'library') ui.dialog = null;
   const { imported, skipped } = ui.importReport!;
-  const show = { label: 'What was left out', run: () => (ui.dialog = 'import') };
+  const show = { label: 'Skipped or converted', run: () => (ui.dialog = 'import') };
   if (imported.length > 0)
     session.messages.say(`${name}: ${imported.join(', ')}.`, skipped.length > 0 ? show : undefined);
 }

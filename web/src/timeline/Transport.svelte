@@ -158,8 +158,8 @@
   {#if scene.sounds.length > 0}
     <button
       class="btn btn-square btn-ghost btn-sm"
-      title={tip('sound.hear', preferences.sound ? 'Sounds are heard' : 'Sounds are not heard')}
-      aria-label={preferences.sound ? 'Sounds are heard' : 'Sounds are not heard'}
+      title={tip('sound.hear', preferences.sound ? 'Audio on' : 'Audio off')}
+      aria-label={preferences.sound ? 'Audio on' : 'Audio off'}
       aria-pressed={preferences.sound}
       onclick={() => run('sound.hear')}
       >{#if preferences.sound}<Volume2 size={16} />{:else}<VolumeX size={16} />{/if}</button

@@ -70,7 +70,8 @@
       {data.follows ? `Moves as ${name(data.follows)}` : `Instance of ${name(data.of ?? '')}`}
     </span>
     <button class="btn btn-xs" onclick={() => session.selection.select([data.follows ?? data.of!])}>Select it</button>
-    <button class="btn btn-xs" title="Make it a copy of its own, that shares nothing" onclick={makeReal}>Free it</button
+    <button class="btn btn-xs" title="Make it a copy of its own, that shares nothing" onclick={makeReal}
+      >Make unique</button
     >
   </div>
 {/if}

@@ -52,7 +52,7 @@
       disabled={taking}
       title="A picture of all that is around, twice as wide as high: Radiance .hdr, PNG, JPEG or WebP. Drop one here, or click."
       onclick={() => ((input.value = ''), input.click())}
-      ><ImagePlus size={14} />{taking ? 'Coming…' : (picture?.name ?? 'Choose…')}</button
+      ><ImagePlus size={14} />{taking ? 'Loading…' : (picture?.name ?? 'Choose…')}</button
     >
     {#if picture}<button
         class="btn btn-square btn-ghost btn-xs"
@@ -62,7 +62,7 @@
       >{/if}
   </div>
   <label class="flex items-center gap-1">
-    <span class="w-24 shrink-0">Behind it all</span>
+    <span class="w-24 shrink-0">Background</span>
     <select
       class="select min-w-0 grow select-xs"
       value={session.shot.scene.background}

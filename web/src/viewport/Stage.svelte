@@ -55,7 +55,7 @@
     return looks[viewState.panes[i].look === 'camera' ? 'free' : viewState.panes[i].look];
   };
   const looks = { camera: 'Through the camera', free: 'Free view', top: 'Top', front: 'Front', right: 'Right side' };
-  const shadings = { shaded: 'Shaded', edges: 'With edges', lines: 'Edges only', flat: 'Flat colours' };
+  const shadings = { shaded: 'Shaded', edges: 'With edges', lines: 'Wireframe', flat: 'Unlit' };
   const title = $derived(titleOf(viewState.pane));
 
   /** Nothing to animate yet: light, ground and cameras only. */
@@ -552,7 +552,7 @@
           title={viewState.steerCamera
             ? 'Moving the view moves the camera: click to lock it'
             : 'The camera is locked against the view: click to steer it'}
-          aria-label="Steer the camera"
+          aria-label="Move camera with view"
           aria-pressed={viewState.steerCamera}
           onclick={() => (viewState.steerCamera = !viewState.steerCamera)}
           >{#if viewState.steerCamera}<LockOpen size={16} />{:else}<Lock size={16} />{/if}</button

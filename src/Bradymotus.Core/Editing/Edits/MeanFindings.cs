@@ -24,5 +24,5 @@ public sealed record MeanFindings(ImmutableArray<MeantFinding> Findings, bool Me
     private static bool IsSame(MeantFinding a, MeantFinding b) => a.Kind == b.Kind && a.About.ToHashSet().SetEquals(b.About);
 
     /// <inheritdoc/>
-    public override string Describe(Shot before) => Meant ? "It is meant so" : "Find again what was meant";
+    public override string Describe(Shot before) => Meant ? "Ignore a finding" : "Show ignored findings";
 }

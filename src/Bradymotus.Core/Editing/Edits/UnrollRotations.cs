@@ -111,5 +111,5 @@ public sealed record UnrollRotations(IReadOnlyList<string> Nodes, string? Layer 
     }
 
     /// <inheritdoc/>
-    public override string Describe(Shot before) => $"Unroll the rotation of {(Nodes.Count == 1 ? before.FindNode(Nodes[0])?.Name : Plural(Nodes.Count, "object"))}";
+    public override string Describe(Shot before) => $"Remove rotation flips of {(Nodes.Count == 1 ? before.FindNode(Nodes[0])?.Name : Plural(Nodes.Count, "object"))}";
 }

@@ -29,7 +29,7 @@
     contextMenu.open(e, [
       { title: 'Rename', run: () => (renaming = layer.id) },
       {
-        title: layer.mode === 'override' ? 'Let it add to what is below' : 'Let it override what is below',
+        title: layer.mode === 'override' ? 'Blend: add' : 'Blend: override',
         run: () => set(layer, { mode: layer.mode === 'override' ? 'add' : 'override' }),
       },
       ...(place < all.length - 1 ? [{ title: 'Move up', run: () => move(place + 1) }] : []),
@@ -161,7 +161,7 @@
               : 'hover:bg-base-300'}"
             aria-pressed={layer.muted}
             aria-label="Mute {layer.name}"
-            title="Mute: it has no say"
+            title="Mute: layer ignored"
             onclick={() => set(layer, { muted: !layer.muted })}>M</button
           >
           <button

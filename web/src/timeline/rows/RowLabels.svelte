@@ -71,7 +71,7 @@
       aria-pressed={muted}
       aria-label="Mute {name}"
       title={muted
-        ? 'Muted: it has no say. Click to hear it again'
+        ? 'Muted: curve ignored. Click to unmute'
         : 'Mute: it stays as it is on this frame, its keys are kept'}
       onclick={() => muteRows(keyed)}><Unplug size={13} /></button
     >
