@@ -389,7 +389,7 @@ describe('the search', () => {
     await user.type(screen.getByLabelText('Command'), 'hold');
     const titles = screen.getAllByRole('option').map((o) => o.textContent ?? '');
     expect(titles[0]).toContain('Key a hold on this frame');
-    expect(titles.slice(0, 3).every((t) => /\bhold/.test(t))).toBe(true);
+    expect(titles.slice(0, 3).every((t) => /\bhold/i.test(t))).toBe(true);
     // Signs that mean something to a pattern are letters like others.
     await user.clear(screen.getByLabelText('Command'));
     await user.type(screen.getByLabelText('Command'), '(.glb');

@@ -96,7 +96,7 @@ describe('the motion path of a point', () => {
       Array.from({ length: 17 }, (_, i) => i),
     );
     expect(tracedOf(node())).toEqual([]);
-    expect(session.messages.notice?.text).toContain('17 points of “Sphere” would be traced');
+    expect(session.messages.notice?.text).toContain('17 points of “Ball” would be traced');
   });
 });
 

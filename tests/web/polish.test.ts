@@ -98,10 +98,10 @@ describe('findings', () => {
       await fireEvent.click(screen.getByText(/never moves/));
       expect(session.selection.ids).toEqual(['buoy']);
       expect(session.frame).toBe(20);
-      // It is meant: nothing is said of it, until it is to be found again.
+      // Ignored: nothing is said of it, until it is shown again.
       await fireEvent.click(screen.getByRole('button', { name: 'Ignore' }));
       expect(await checked()).toEqual([]);
-      expect(screen.getByText('One is meant so.')).toBeTruthy();
+      expect(screen.getByText('One is ignored.')).toBeTruthy();
       await fireEvent.click(screen.getByRole('button', { name: 'Show ignored' }));
       expect((await checked()).length).toBe(1);
       await fireEvent.click(screen.getByTitle(/Fix it/));

@@ -37,7 +37,7 @@
   /** A word that begins so counts more than letters inside one, and of two alike the one that people have a shortcut for. */
   function ranked(text: string): Found[] {
     const word = new RegExp(`(^|[^\\p{L}])${text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}`, 'iu');
-    const better = ({ title, keys }: Found) => (word.test(title) ? 0.2 : 0) + (keys ? 0.05 : 0);
+    const better = ({ title, keys }: Found) => (word.test(title) ? 0.2 : 0) + (keys ? 0.15 : 0);
     return fuse
       .search(text, { limit: 60 })
       .map((r) => ({ item: r.item, score: (r.score ?? 1) - better(r.item) }))
