@@ -3,6 +3,7 @@
 import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
 import { flushSync, type Component } from 'svelte';
 import userEvent from '@testing-library/user-event';
+import { tick } from 'svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { answers, openDemo, sent } from './real';
 
@@ -284,6 +285,27 @@ describe('values', () => {
     await waitFor(() =>
       expect(screen.getByRole('button', { name: 'Renders the shot' })).toHaveProperty('disabled', true),
     );
+  });
+});
+
+describe('steps of a number', () => {
+  it('by the arrow keys are one change, which undo takes back at once', async () => {
+    session.selection.select(['fender']);
+    session.goTo(0);
+    render(await panel('values/Values'));
+    const field = screen.getByRole('textbox', { name: 'Pivot Y' });
+    const pivot = 'fender/transform.pivot.y';
+    const before = value(pivot);
+    const steps = session.shot.history!.revision;
+    field.focus();
+    await user.keyboard('{ArrowUp>5/}{ArrowUp}{ArrowDown}');
+    expect(value(pivot)).toBeCloseTo(before + 0.5, 6);
+    field.blur();
+    await tick();
+    expect(session.shot.history!.revision).toBe(steps + 1);
+    expect(value(pivot)).toBeCloseTo(before + 0.5, 6);
+    session.shot.undo();
+    expect(value(pivot)).toBeCloseTo(before, 6);
   });
 });
 

@@ -45,6 +45,7 @@
   let afterPane = $state<Pane>();
   // Whether a hand, or a key, is on a border: everything else that changes sizes is no wish of anybody.
   let byHand = false;
+  let began = 0;
   const sides = $derived([
     [beforePane, before],
     [afterPane, after],
@@ -62,6 +63,14 @@
   function sized(side: Side, percent: number) {
     const size = Math.round((percent * total) / 100);
     if (byHand && size > 0 && size !== side.size) side.onsize(size);
+  }
+  /** The border goes with its panel, and would not say that the hand has left it. */
+  function collapsed(side: Side) {
+    if (!byHand) return;
+    byHand = false;
+    // It comes back as large as it was before the hand made it small.
+    side.onsize(began);
+    side.onshut(true);
   }
   function keyed(e: KeyboardEvent) {
     if (!e.key.startsWith('Arrow')) return;
@@ -88,7 +97,10 @@
     class="group relative shrink-0 bg-base-300 outline-none {across ? 'w-px' : 'h-px'}"
     aria-label="Border of {side.label}"
     title="Drag to size {side.label}; double click to fold it away"
-    onDraggingChange={(on: boolean) => (byHand = on)}
+    onDraggingChange={(on: boolean) => {
+      byHand = on;
+      if (on) began = side.size;
+    }}
     onkeydowncapture={keyed}
     ondblclick={() => side.onshut(true)}
   >
@@ -113,7 +125,7 @@
           minSize={least(before)}
           collapsible
           collapsedSize={0}
-          onCollapse={() => byHand && before.onshut(true)}
+          onCollapse={() => collapsed(before)}
           onResize={(p) => sized(before, p)}>{@render before.content()}</Pane
         >
         {@render border(before)}
@@ -129,7 +141,7 @@
           minSize={least(after)}
           collapsible
           collapsedSize={0}
-          onCollapse={() => byHand && after.onshut(true)}
+          onCollapse={() => collapsed(after)}
           onResize={(p) => sized(after, p)}>{@render after.content()}</Pane
         >
       {/if}
