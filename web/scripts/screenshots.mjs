@@ -61,9 +61,9 @@ try {
     if (theme === 'ink') {
       await page.keyboard.press('Shift+P');
       for (const [frame, kept] of [
-        [29, 'Keep pose'],
-        [41, 'Keep pose'],
-        [41, 'Keep motion'],
+        [29, 'Save pose'],
+        [41, 'Save pose'],
+        [41, 'Save motion'],
       ]) {
         await go(page, 'block', frame, ['fender']);
         const before = await page.locator('[data-saved]').count();
@@ -169,8 +169,8 @@ try {
       await go(page, 'set', 60, ['lantern']);
       await page.keyboard.press('f');
       await go(page, 'set', 60, ['crate']);
-      await page.getByText('Material shelf').click();
-      await page.getByText('Material shelf').scrollIntoViewIfNeeded();
+      await page.getByText('Materials', { exact: true }).click();
+      await page.getByText('Materials', { exact: true }).scrollIntoViewIfNeeded();
       await page
         .getByRole('region', { name: 'Values' })
         .locator('> div')
