@@ -25,7 +25,7 @@
   import { importFiles } from '../shots/import';
   import { keepPreferences, preferences } from '../stores/preferences.svelte';
   import { session, type Phase } from '../stores/session.svelte';
-  import { keepPlace, placeNow } from '../stores/whereOneWas';
+  import { keepPlace, placeNow, type Place } from '../stores/whereOneWas';
   import { listen } from '../commands/shortcuts';
   import { ui, type Part } from '../stores/ui.svelte';
 
@@ -68,20 +68,20 @@
   });
 
   // Where one is in the shot is kept: a moment after it has changed, and when the page goes. While it plays, the frame is not worth it.
-  let place: { shot: string; text: string } | null = null;
+  let kept: { shot: string; place: Place } | null = null;
   function keepNow() {
-    if (place) keepPlace(place.shot, place.text);
-    place = null;
+    if (kept) keepPlace(kept.shot, kept.place);
+    kept = null;
   }
   $effect(() => {
     const shot = session.shotId;
     if (!shot || !session.ready || session.player.playing) return;
-    place = { shot, text: placeNow(session) };
+    kept = { shot, place: placeNow(session) };
     const later = setTimeout(keepNow, 400);
     return () => {
       clearTimeout(later);
       // Another shot must not get it.
-      if (place && place.shot !== session.shotId) keepNow();
+      if (kept && kept.shot !== session.shotId) keepNow();
     };
   });
 
@@ -133,7 +133,7 @@
 >
   <header class="flex h-11 shrink-0 items-center gap-2 border-b border-base-300 bg-base-200 px-3">
     <span class="flex items-center gap-2 pr-1 font-semibold tracking-tight"
-      ><img src="/icon.svg" alt="" class="h-6 w-6" />Bradymotus</span
+      ><img src="/icon.svg" alt="" class="h-6 w-6" /><span class="max-[1100px]:hidden">Bradymotus</span></span
     >
     <button class="btn btn-ghost btn-sm max-w-52" title={tip('library')} onclick={() => run('library')}
       ><span class="truncate">{session.shot.scene.name || 'Shots'}</span></button
@@ -192,8 +192,12 @@
           ? '1 finding'
           : `${session.findings.list.length} findings`}</button
     >
-    <button class="btn btn-sm w-44 justify-start font-normal" title={tip('search')} onclick={() => run('search')}
-      ><Search size={14} />Search for a command</button
+    <button
+      class="btn justify-start font-normal btn-sm min-[1101px]:w-44"
+      aria-label="Search for a command"
+      title={tip('search')}
+      onclick={() => run('search')}
+      ><Search size={14} /><span class="max-[1100px]:hidden">Search for a command</span></button
     >
     <button
       class="btn btn-square btn-ghost btn-sm"

@@ -51,8 +51,8 @@
   const segments: Record<string, string> = { bezier: 'Bézier', linear: 'linear', hold: 'hold' };
   const sides = {
     both: { label: 'Both', words: 'both sides of a key' },
-    in: { label: 'In', words: 'the arriving side alone' },
-    out: { label: 'Out', words: 'the leaving side alone' },
+    in: { label: 'In', words: 'the incoming side alone' },
+    out: { label: 'Out', words: 'the outgoing side alone' },
   };
   const handles = [
     { id: 'handle.auto', label: 'Auto', hint: 'flat at extremes, never beyond its keys' },

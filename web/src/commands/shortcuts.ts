@@ -12,6 +12,9 @@ function isTaken({ target, key }: KeyboardEvent): boolean {
   return (key.startsWith('Arrow') || key === 'Home' || key === 'End') && target.matches('input[type=range]');
 }
 
+/** In an open menu letters go to what begins with them. */
+const isInMenu = ({ target }: KeyboardEvent) => target instanceof Element && target.closest('[role=menu]') !== null;
+
 // Held down, these go on; everything else happens once.
 const REPEATED = new Set(['next', 'back', 'nextKey', 'previousKey', 'undo', 'redo']);
 
@@ -33,7 +36,7 @@ export function listen(): () => void {
   for (const [keys, own] of byKeys) {
     map[keys] = (event) => {
       // A field keeps its own keys; an open dialog or menu is left with Escape.
-      if (event.defaultPrevented || isTaken(event) || contextMenu.shown) return;
+      if (event.defaultPrevented || isTaken(event) || contextMenu.shown || isInMenu(event)) return;
       // Of those that share the keys, the one that is for the part with the focus.
       const command = own.find((c) => c.where?.includes(ui.part)) ?? own.find((c) => !c.where);
       if (!command) return;

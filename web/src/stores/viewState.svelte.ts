@@ -109,8 +109,8 @@ class ViewState {
     this.openGroups = toggled(this.openGroups, id);
   }
 
-  /** As plain data, to be kept. */
-  plain(): Kept {
+  /** As plain data, to be kept; the same until something of it is another. */
+  plain: Kept = $derived.by(() => {
     const { start, pixelsPerFrame } = this.tracksTime ?? { start: 0, pixelsPerFrame: 0 };
     return {
       panes: this.panes.map(({ look, shading }) => ({ look, shading })),
@@ -131,7 +131,7 @@ class ViewState {
       rowFilter: this.rowFilter,
       time: this.tracksTime && { start, pixelsPerFrame },
     };
-  }
+  });
 
   /** Takes what was kept, or what is usual; what an older or a newer version has kept must not spoil the page. */
   take(kept: Partial<Kept> | null) {

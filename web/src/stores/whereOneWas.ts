@@ -10,7 +10,7 @@ const MOST = 60;
 /** A selection of more objects is not kept. */
 const MOST_SELECTED = 2000;
 
-interface Place {
+export interface Place {
   phase: Phase;
   frame: number;
   tool: Tool;
@@ -42,20 +42,19 @@ export function comeBackIn(session: Session, shot: string) {
   session.selection.select(there);
 }
 
-/** Where one is now, as text. */
-export const placeNow = (session: Session): string =>
-  JSON.stringify({
-    phase: session.phase,
-    frame: session.frame,
-    tool: session.tool,
-    autoKey: session.autoKey,
-    selected: session.selection.ids.length <= MOST_SELECTED ? session.selection.ids : [],
-    view: viewState.plain(),
-  } satisfies Place);
+/** Where one is now. Little work: it is asked for at every step of the playhead. */
+export const placeNow = (session: Session): Place => ({
+  phase: session.phase,
+  frame: session.frame,
+  tool: session.tool,
+  autoKey: session.autoKey,
+  selected: session.selection.ids.length <= MOST_SELECTED ? session.selection.ids : [],
+  view: viewState.plain,
+});
 
 /** Keeps where one is. */
-export function keepPlace(shot: string, place: string) {
-  keep(keyOf(shot), place);
+export function keepPlace(shot: string, place: Place) {
+  keep(keyOf(shot), JSON.stringify(place));
   const order = recallJson(ORDER);
   const others = Array.isArray(order) ? order.filter((id): id is string => typeof id === 'string' && id !== shot) : [];
   for (const old of others.slice(MOST - 1)) forget(keyOf(old));
