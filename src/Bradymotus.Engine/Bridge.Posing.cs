@@ -42,6 +42,10 @@ internal static partial class Bridge
     [JSExport]
     internal static double[] BoundsOf(byte[] ids, string within) => Safely(() => Open.BoundsOf(Packed.ReadTexts(ids, "ids"), within), []);
 
+    /// <summary>Where a new object of a size stands near a point, beside what is there: three numbers, in the space of a node or of the world.</summary>
+    [JSExport]
+    internal static double[] FreePlace(double[] near, double radius, double height, string within) => Safely(() => Open.FreePlaceNear(near, radius, height, within), []);
+
     /// <summary>How many vertices and triangles objects have: two numbers for each.</summary>
     [JSExport]
     internal static int[] CountsOf(byte[] ids) => Safely(() => Open.CountsOf(Packed.ReadTexts(ids, "ids")), []);

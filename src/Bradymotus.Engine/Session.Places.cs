@@ -55,6 +55,18 @@ internal sealed partial class Session
         return Bounds.Of(_main.State, ids, into) is var (min, max) ? [min.X, min.Y, min.Z, max.X, max.Y, max.Z] : [];
     }
 
+    /// <summary>Where a new object stands beside what is there, in the space of a node or of the world: see <see cref="FreePlace"/>. Three numbers.</summary>
+    internal double[] FreePlaceNear(double[] near, double radius, double height, string within)
+    {
+        var place = FreePlace.Find(_main.State, new(near[0], near[1], near[2]), radius, height);
+        if (within.Length > 0 && _main.State.World[Compiled.IndexOfNode(Shown.Node(within).Id)].TryInvert(out var toParent))
+        {
+            var own = toParent.Point(place);
+            place = new(Math.Round(own.X, 3), Math.Round(own.Y, 3), Math.Round(own.Z, 3));
+        }
+        return [place.X, place.Y, place.Z];
+    }
+
     /// <summary>How many vertices and triangles objects have: two numbers for each, 0 for what is no mesh.</summary>
     internal int[] CountsOf(string[] ids) =>
         [.. ids.SelectMany(id => Compiled.IndexOfNode(id) is >= 0 and var i && _main.State.Mesh(i) is { Rest: var mesh } ? new[] { mesh.VertexCount, mesh.TriangleCount } : [0, 0])];

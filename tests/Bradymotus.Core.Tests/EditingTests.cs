@@ -311,6 +311,45 @@ public class EditingTests
     }
 
     [Fact]
+    public void A_set_keeps_what_was_removed_and_brings_it_back_with_undo()
+    {
+        var history = new History(Shots.Crane());
+        var all = history.Current.Nodes.Select(n => n.Id).ToArray();
+        history.Append(new EditEntry(new PutSet(new("s", "Crane", [.. all]))));
+        history.Append(new EditEntry(new RemoveNodes([all[0]])));
+        Assert.Equal(all, history.Current.Sets[0].Nodes);
+        history.Append(history.Undo!.Value.Entry);
+        Assert.All(history.Current.Sets[0].Nodes, id => Assert.NotNull(history.Current.FindNode(id)));
+        // The same id is the same set; another may not have its name.
+        history.Append(new EditEntry(new PutSet(new("s", "Jib", [all[1]]))));
+        Assert.Equal(("Jib", 1), (history.Current.Sets[0].Name, history.Current.Sets.Length));
+        Assert.Contains("already a set", Assert.Throws<Refusal>(() => new PutSet(new("t", "Jib", [all[0]])).Apply(history.Current)).Message, StringComparison.Ordinal);
+        history.Append(new EditEntry(new RemoveSets(["s"])));
+        Assert.Empty(history.Current.Sets);
+        Assert.Throws<Refusal>(() => new RemoveSets(["s"]).Apply(history.Current));
+    }
+
+    [Theory]
+    [InlineData("", "Boats", "a")]
+    [InlineData("s", "", "a")]
+    [InlineData("s", "Boats", "")]
+    [InlineData("s", "Boats", "a,a")]
+    public void A_set_needs_an_id_a_name_and_each_object_once(string id, string name, string nodes) =>
+        Assert.Throws<Refusal>(() => new PutSet(new(id, name, [.. nodes.Split(',')])).Apply(Shots.Crane()));
+
+    [Fact]
+    public void Siblings_change_their_order_and_nothing_else()
+    {
+        var shot = Shot.Empty("Row") with { Nodes = [new GroupNode { Id = "g", Name = "G", Channels = Shots.Channels(("transform.scale.x", 0)) }, .. "abc".Select(c => new GroupNode { Id = $"{c}", Name = $"{c}", Parent = "g" })] };
+        // Below what is scaled to nothing there is no place to keep, and none is asked for.
+        var edit = new Reparent(["c"], 0, "g", "a");
+        var after = edit.Apply(shot);
+        Assert.Equal(["g", "c", "a", "b"], after.Nodes.Select(n => n.Id));
+        Assert.Equal("Reorder 1 object", edit.Describe(shot));
+        Assert.All(after.Nodes, n => Assert.Same(shot.Node(n.Id), n));
+    }
+
+    [Fact]
     public void What_comes_beside_another_of_its_name_is_numbered()
     {
         var shot = Shot.Empty("Names") with
@@ -335,7 +374,7 @@ public class EditingTests
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
             new MakeSeamless([Lift]), new UnrollRotations(["a"]), new SimplifyKeys([Lift], 0.1, 2), new BakeKeys([Lift], 0, 9, 2), new SmoothKeys(keys, 0.5), new RemoveIdleKeys([Lift]), new AddNoise([Lift], 0, 9, 0.5, 3, 7),
-            new Retime([Lift], new Curve([new(0, 0), new(9, 12)])), new EasesToHandles(keys), new ConvertRate(new FrameRate(30), true), new HoldPose(3, [Lift], 4, false), new KeyRange(0, 9, [new(Lift, 2)], 3), new MirrorPose(["a"], 4), new PutMarker(new("k", 12, "Touch", MarkerColor.Rose, "softer")), new RemoveMarkers(["k"]), new PutSound(new("bell", "Bell", new string('a', 64), 2.5, -3, true)), new RemoveSounds(["bell"]), new PutMotion([new("A", "transform.translate.x", new Curve([new(0, 1), new(5, 2)]))], 0, 12, ["a"], 2, 0.5, true, "breath"),
+            new Retime([Lift], new Curve([new(0, 0), new(9, 12)])), new EasesToHandles(keys), new ConvertRate(new FrameRate(30), true), new HoldPose(3, [Lift], 4, false), new KeyRange(0, 9, [new(Lift, 2)], 3), new MirrorPose(["a"], 4), new PutMarker(new("k", 12, "Touch", MarkerColor.Rose, "softer")), new RemoveMarkers(["k"]), new PutSet(new("s", "Boats", ["a", "b"])), new RemoveSets(["s"]), new PutSound(new("bell", "Bell", new string('a', 64), 2.5, -3, true)), new RemoveSounds(["bell"]), new PutMotion([new("A", "transform.translate.x", new Curve([new(0, 1), new(5, 2)]))], 0, 12, ["a"], 2, 0.5, true, "breath"),
             new AddLayer(new("breath", "Breath", LayerMode.Override), 0), new SetLayer(new("breath", "Breath", Solo: true)), new MoveLayer("breath", 1), new RemoveLayer("breath"), new MergeLayer("breath"), new BakeLayers(), new ShapeSegments(keys, CssEasing.Parse("ease")),
             new AddNodes([new GroupNode { Id = "g", Name = "G" }], [new("m", "M")]), new RemoveNodes(["a"]), new Rename("a", "b"), new Reparent(["a"], 3, "b"), new SetRotationOrder(["a"], RotationOrder.Zyx), new MovePivots([new("a", 1, 2, 3)], 4), new KeepBelow("a", Affine.Identity),
             new ReplaceNode(new MeshNode { Id = "m", Name = "M", Shape = new TorusShape(), Deformers = [new SquashDeformer { Id = "s" }] }), new AddMaterial(new("m", "M"), Like: "n"),

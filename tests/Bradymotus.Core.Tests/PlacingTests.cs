@@ -38,6 +38,61 @@ public class PlacingTests
     });
 
     [Fact]
+    public void New_objects_stand_beside_each_other_on_the_ground_that_one_looks_at() => Laws.ForSeeds((dice, _) =>
+    {
+        var quay = dice.Next(0, 20) / 10.0;
+        var shot = Shot.Empty("Quay") with
+        {
+            Nodes = [new MeshNode { Id = "quay", Name = "Quay", Locked = dice.Next(2) == 0, Shape = new BoxShape(60, 1, 60), Channels = Shots.Channels(("transform.translate.y", quay - 0.5)) }],
+        };
+        var near = new Double3(dice.NextDouble() * 6 - 3, quay, dice.NextDouble() * 6 - 3);
+        var boxes = new List<Bounds>();
+        for (var n = 0; n < 12; n++)
+        {
+            var at = FreePlace.Find(StateOf(shot), near, 0.5, 1);
+            Assert.Equal(quay, at.Y, 9);
+            Assert.All(new[] { at.X, at.Z }, v => Assert.Equal(Math.Round(v, 1), v));
+            var box = new Bounds(at - new Double3(0.5, 0, 0.5), at + new Double3(0.5, 1, 0.5));
+            Assert.All(boxes, b => Assert.True(b.Max.X <= box.Min.X || b.Min.X >= box.Max.X || b.Max.Z <= box.Min.Z || b.Min.Z >= box.Max.Z));
+            boxes.Add(box);
+            shot = new AddNodes([new MeshNode { Id = $"n{n}", Name = $"N{n}", Shape = new BoxShape(1, 1, 1), Channels = Shots.Channels(("transform.translate.x", at.X), ("transform.translate.y", at.Y + 0.5), ("transform.translate.z", at.Z)) }]).Apply(shot);
+        }
+        // A dozen stand round the place, not in a row that leads away.
+        Assert.All(boxes, b => Assert.True((b.Centre - near with { Y = b.Centre.Y }).Length < 4));
+    });
+
+    [Theory]
+    [InlineData(double.NaN, 0, 0)]
+    [InlineData(1e300, 0, 0)]
+    [InlineData(0, double.PositiveInfinity, 0)]
+    public void Looking_at_no_place_at_all_is_looking_at_the_origin(double x, double y, double z)
+    {
+        var at = FreePlace.Find(StateOf(Shot.Empty("Empty")), new(x, y, z), 0.5, 1);
+        Assert.Equal((0, 0, 0), (at.X, at.Y, at.Z));
+    }
+
+    [Fact]
+    public void A_roof_is_not_stood_on_and_what_is_hidden_is_not_in_the_way()
+    {
+        Node Slab(string id, double y, double wide, bool seen = true) => new MeshNode
+        {
+            Id = id, Name = id, Shape = new BoxShape(wide, 0.2, wide), Channels = Shots.Channels(("transform.translate.y", y - 0.1), ("visible", seen ? 1 : 0)),
+        };
+        var shot = Shot.Empty("House") with { Nodes = [Slab("floor", 0.3, 20), Slab("roof", 3, 20), Slab("crate", 0.5, 1), Slab("ghost", 0.6, 1, seen: false)] };
+        var at = FreePlace.Find(StateOf(shot), default, 0.5, 1);
+        Assert.Equal(0.3, at.Y, 9);
+        Assert.Equal(1.2, at.X, 9);
+        Assert.Equal(0, FreePlace.Find(StateOf(new RemoveNodes(["crate"]).Apply(shot)), default, 0.5, 1).X, 9);
+    }
+
+    private static FrameState StateOf(Shot shot)
+    {
+        var state = new FrameState(new CompiledShot(shot));
+        state.Evaluate(0);
+        return state;
+    }
+
+    [Fact]
     public void A_keyed_pivot_is_not_moved()
     {
         var shot = Two(0).With(new ChannelAddress("a", "transform.pivot.x"), new Channel(0, new Curve([new(0, 0), new(9, 1)])));

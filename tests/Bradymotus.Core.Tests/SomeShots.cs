@@ -109,7 +109,7 @@ internal sealed class SomeShots(Random dice)
         IReadOnlyList<string> Ids() => [.. Enumerable.Range(0, dice.Next(1, 3)).Select(_ => Id())];
         double Value() => dice.Next(12) switch { 0 => 1e13, 1 => double.NaN, 2 => -1e-13, 3 => 1e12, _ => dice.Next(-50, 50) / 4.0 };
         double Frame() => dice.Next(12) switch { 0 => 0.1 + 0.2, 1 => 0.3, 2 => 5e-324, 3 => 2e9, _ => dice.Next(-20, 60) };
-        return dice.Next(62) switch
+        return dice.Next(64) switch
         {
             0 => new SetValues([new(Channel(shot), Value()), new(Channel(shot), Value())]),
             1 => new SetKeys(Frame(), [new(Channel(shot), Value()), new(Channel(shot), Value())]),
@@ -157,6 +157,8 @@ internal sealed class SomeShots(Random dice)
             58 => new PutMotion([new(Id(), "transform.translate.x", Curve(dice)), new(Id(), Channel(shot).Base.Path, Curve(dice))], dice.Next(-5, 5), Frame(), dice.Next(2) == 0 ? [] : Ids(), dice.Next(4) / 2.0, Value(), dice.Next(2) == 0, KeepPlace: dice.Next(2) == 0),
             56 => new PutSound(new($"s{dice.Next(3)}", "Bell", new string("0123456789abcdefg"[dice.Next(17)], 64), Value(), Frame(), dice.Next(2) == 0)),
             57 => new RemoveSounds([$"s{dice.Next(3)}"]),
+            62 => new PutSet(new(dice.Next(5) == 0 ? "" : $"o{dice.Next(3)}", $"set {dice.Next(3)}", [.. Ids()])),
+            63 => new RemoveSets([$"o{dice.Next(3)}"]),
             49 => new RemoveMarkers([$"k{dice.Next(3)}"]),
             34 => new MakeSeamless([keyed.Count > 0 ? keyed[dice.Next(keyed.Count)].Address : Channel(shot)]),
             35 => new UnrollRotations(Ids()),

@@ -338,7 +338,7 @@ describe('the menu at the pointer', () => {
     const menu = await screen.findByRole('menu', { name: 'Commands' });
     const items = within(menu).getAllByRole('menuitem');
     expect(items.map((i) => i.textContent)).toEqual([
-      expect.stringMatching(/^Copy the selected keys.*C$/),
+      expect.stringMatching(/^Copy keys.*C$/),
       'First',
       'Second',
     ]);

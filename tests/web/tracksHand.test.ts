@@ -8,9 +8,10 @@ const [WIDTH, HEIGHT] = [1000, 420];
 vi.stubGlobal(
   'ResizeObserver',
   class {
-    constructor(private readonly told: () => void) {}
-    observe = () => this.told();
+    constructor(private readonly told: (entries: unknown[]) => void) {}
+    observe = () => this.told([]);
     disconnect = () => undefined;
+    unobserve = () => undefined;
   },
 );
 Object.defineProperties(HTMLElement.prototype, {
@@ -46,6 +47,9 @@ const { viewState } = await import('../../web/src/stores/viewState.svelte');
 const { preferences } = await import('../../web/src/stores/preferences.svelte');
 const { contextMenu } = await import('../../web/src/widgets/contextMenu.svelte');
 const { default: Tracks } = await import('../../web/src/timeline/Tracks.svelte');
+const { endsMenu, setEnds } = await import('../../web/src/timeline/graph/ends.svelte');
+await import('../../web/src/app/features');
+const { run } = await import('../../web/src/commands');
 const { RULER } = await import('../../web/src/timeline/model');
 const [x, y] = ['fender/transform.translate.x', 'fender/transform.translate.y'];
 
@@ -96,6 +100,7 @@ beforeEach(async () => {
   });
   session.phase = 'polish';
   ui.dialog = null;
+  endsMenu.shown = null;
   viewState.lanes = new Set();
   viewState.tracksTime = null;
   viewState.overlay = ui.lockFrame = ui.lockValue = viewState.allRows = false;
@@ -452,12 +457,18 @@ describe('the ruler', () => {
     const row = places().key(x, 40, false);
     const open = () => down({ x: row.x + 30, y: row.y });
     await open();
-    const menu = await screen.findByRole('menu', { name: 'What the curve does after its keys' });
-    expect(within(menu).getByRole('menuitemradio', { name: 'Hold' }).getAttribute('aria-checked')).toBe('true');
-    await fireEvent.click(within(menu).getByRole('menuitemradio', { name: 'Loop' }));
+    const menu = await screen.findByTestId('ends');
+    // It says what it is for.
+    expect(menu.textContent).toContain('Position X');
+    expect(within(menu).getByRole('radio', { name: 'Hold' }).getAttribute('aria-checked')).toBe('true');
+    await fireEvent.click(within(menu).getByRole('radio', { name: 'Loop' }));
     expect(session.shot.curve(x)!.after).toEqual({ kind: 'loop' });
+    // It has done what it was opened for.
+    await waitFor(() => expect(screen.queryByTestId('ends')).toBeNull());
+    await open();
+    const again = await screen.findByTestId('ends');
     const type = async (label: RegExp, text: string) => {
-      const field = within(menu).getByLabelText(label, { selector: 'input' });
+      const field = within(again).getByLabelText(label, { selector: 'input' });
       await fireEvent.focus(field);
       await fireEvent.input(field, { target: { value: text } });
       await fireEvent.keyDown(field, { key: 'Enter' });
@@ -468,15 +479,46 @@ describe('the ruler', () => {
     expect(session.shot.curve(x)!.after).toMatchObject({ kind: 'loop', until: 70 });
     const at = session.shot.engine!.sample(x, 60, 1, 1)[0];
     expect(at).toBeCloseTo(4, 6);
-    await fireEvent.click(within(menu).getByRole('button', { name: 'Bake to keys' }));
+    await fireEvent.click(within(again).getByRole('button', { name: 'Bake to keys' }));
     expect(frames(x).length).toBeGreaterThan(60);
     expect(session.shot.engine!.sample(x, 60, 1, 1)[0]).toBeCloseTo(at, 6);
-    expect(screen.queryByRole('menu', { name: /What the curve does/ })).toBeNull();
+    await waitFor(() => expect(screen.queryByTestId('ends')).toBeNull());
     session.shot.undo();
     await open();
-    await screen.findByRole('menu', { name: /after its keys/ });
-    await fireEvent.keyDown(window, { key: 'Escape' });
-    expect(screen.queryByRole('menu', { name: /after its keys/ })).toBeNull();
+    await screen.findByTestId('ends');
+    await fireEvent.keyDown(document.activeElement!, { key: 'Escape' });
+    await waitFor(() => expect(screen.queryByTestId('ends')).toBeNull());
+  });
+
+  it('sets what comes before and after the keys of all chosen rows at once, by command and by one tag', async () => {
+    const ends = () => [x, y].map((a) => session.shot.curve(a)!.after?.kind ?? 'hold');
+    session.selection.keys = [x, y].flatMap((address) => frames(address).map((frame) => ({ address, frame })));
+    run('ends.after.pingPong');
+    expect(ends()).toEqual(['pingPong', 'pingPong']);
+    run('ends.before.linear');
+    expect([x, y].map((a) => session.shot.curve(a)!.before?.kind)).toEqual(['linear', 'linear']);
+    session.shot.undo();
+    session.shot.undo();
+    expect(ends()).toEqual(['hold', 'hold']);
+    // How often is kept of each when the kind of all becomes another that repeats.
+    setEnds([x], 'after', { kind: 'loop', count: 3 });
+    setEnds([y], 'after', { kind: 'loop', count: 5 });
+    const row = places().key(x, 40, false);
+    await down({ x: row.x + 30, y: row.y });
+    const menu = await screen.findByTestId('ends');
+    expect(menu.textContent).toContain('2 curves');
+    await fireEvent.click(within(menu).getByRole('radio', { name: 'Loop with offset' }));
+    expect([x, y].map((a) => session.shot.curve(a)!.after)).toEqual([
+      { kind: 'loopOffset', count: 3 },
+      { kind: 'loopOffset', count: 5 },
+    ]);
+    // It was one step.
+    session.shot.undo();
+    expect(ends()).toEqual(['loop', 'loop']);
+    session.selection.clear();
+    session.selection.ids = ['water'];
+    run('ends.after.hold');
+    expect(ends()).toEqual(['loop', 'loop']);
   });
 });
 

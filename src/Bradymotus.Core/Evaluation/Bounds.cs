@@ -39,7 +39,8 @@ public readonly record struct Bounds(Double3 Min, Double3 Max)
         return box;
     }
 
-    private static Bounds? Around(ReadOnlySpan<float> positions, in Affine map, Bounds? box)
+    /// <summary>The box round points laid by a map, and round a box.</summary>
+    internal static Bounds? Around(ReadOnlySpan<float> positions, in Affine map, Bounds? box)
     {
         for (var v = 0; v < positions.Length; v += 3)
         {

@@ -21,7 +21,7 @@ internal sealed class Reach
     /// <returns>Null for all of them.</returns>
     internal static (double First, double Last)? Of(Shot before, Shot after)
     {
-        static Shot Head(Shot s) => s with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [], Name = "", Markers = [], Meant = [], Range = default, PlayRange = null };
+        static Shot Head(Shot s) => s with { Nodes = [], Materials = [], World = null, Layers = [], Sounds = [], Name = "", Markers = [], Sets = [], Meant = [], Range = default, PlayRange = null };
         // Names and locks change nothing that is seen either.
         var reach = new Reach();
         return Head(before) == Head(after) && reach.Channels(before.World, after.World)

@@ -46,12 +46,12 @@ public sealed record SceneView(
 /// <param name="Camera">The id of the camera that renders see through.</param>
 public sealed record HeadView(
     string Name, double Rate, int RateNumerator, int RateDenominator, int First, int Last, int PlayFirst, int PlayLast, bool HasPlayRange,
-    int Width, int Height, string? Camera, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, MeantFinding[] Meant)
+    int Width, int Height, string? Camera, SkyPicture? SkyPicture, Background Background, KeyStyle? NewKeys, Marker[] Markers, ObjectSet[] Sets, MeantFinding[] Meant)
 {
     /// <summary>What a shot has besides its objects.</summary>
     public static HeadView Of(Shot shot) => new(shot.Name, shot.Rate.FramesPerSecond, shot.Rate.Numerator, shot.Rate.Denominator, shot.Range.First, shot.Range.Last,
         shot.Playing.First, shot.Playing.Last, shot.PlayRange is not null, shot.Size.Width, shot.Size.Height, shot.RenderCamera()?.Id,
-        shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Meant]);
+        shot.SkyPicture, shot.Background, shot.NewKeys, [.. shot.Markers], [.. shot.Sets], [.. shot.Meant]);
 }
 
 /// <param name="Index">Its place in the buffers of a frame; see <see cref="FrameBuffers"/>.</param>

@@ -50,6 +50,9 @@ public sealed record Shot
     /// <summary>Marks on the ruler.</summary>
     public ImmutableArray<Marker> Markers { get => field.IsDefault ? [] : field; init; }
 
+    /// <summary>Objects that are kept together under a name.</summary>
+    public ImmutableArray<ObjectSet> Sets { get => field.IsDefault ? [] : field; init; }
+
     /// <summary>What the checks find and what is meant so.</summary>
     public ImmutableArray<MeantFinding> Meant { get => field.IsDefault ? [] : field; init; }
 

@@ -140,6 +140,19 @@ public static class ShotRules
         {
             throw new Refusal($"A shot holds {MostMarkers} markers at most: this one would have {shot.Markers.Length}.");
         }
+        if (shot.Sets.Length > ObjectSet.Most)
+        {
+            throw new Refusal($"A shot holds {ObjectSet.Most} sets of objects at most: this one would have {shot.Sets.Length}.");
+        }
+        var sets = new HashSet<string>();
+        foreach (var set in shot.Sets)
+        {
+            (set ?? throw new Refusal("A set of objects is empty: take it out.")).Validate();
+            if (!sets.Add(set.Id))
+            {
+                throw new Refusal($"The set “{set.Name}” has the id of another: give each its own.");
+            }
+        }
         if (shot.Meant.Length > MeantFinding.Most)
         {
             throw new Refusal($"A shot holds {MeantFinding.Most} findings that are meant at most: this one would have {shot.Meant.Length}.");

@@ -10,7 +10,7 @@
       if (!item) return null;
       const command = item.command ? commandOf(item.command) : undefined;
       return {
-        title: item.title ?? command?.title ?? '',
+        title: item.title ?? command?.short ?? command?.title ?? '',
         keys: command ? readable(shortcutOf(command)) : '',
         run: item.run ?? command?.run,
         checked: item.checked,

@@ -1,11 +1,13 @@
 <script lang="ts">
   // The tracks with what shapes curves: easings, handles, tools.
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
+  import Repeat from '@lucide/svelte/icons/repeat';
   import Wrench from '@lucide/svelte/icons/wrench';
   import Easings from '../curves/Easings.svelte';
   import { session } from '../stores/session.svelte';
   import { run, tip } from '../commands';
   import { curveTools } from '../curves/curveTools';
+  import { openEnds } from '../timeline/graph/ends.svelte';
   import { ui } from '../stores/ui.svelte';
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import Tracks from '../timeline/Tracks.svelte';
@@ -91,6 +93,12 @@
         >New: {segments[newKeys.segment] ?? 'easing'}{newKeys.segment === 'bezier'
           ? `, ${newKeys.handle.kind}`
           : ''}<ChevronDown size={12} /></button
+      >
+      <button
+        class="btn btn-xs"
+        title={tip('ends', 'What comes before and after the keys: hold, linear, loop, ping-pong')}
+        aria-haspopup="dialog"
+        onclick={(e) => openEnds('after', { x: e.clientX - 120, y: e.clientY + 12 })}><Repeat size={14} />Cycles</button
       >
       <button
         class="btn btn-xs"

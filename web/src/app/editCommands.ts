@@ -10,6 +10,7 @@ export const editCommands: Command[] = [
   { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+y', run: () => session.shot.redo() },
   {
     id: 'paste',
+    short: 'Paste',
     title: 'Paste, keys at the playhead',
     group: 'Edit',
     keys: '$mod+v',

@@ -5,10 +5,12 @@ import { curveCommands } from '../curves/curveCommands';
 import { keyCommands } from '../curves/keyCommands';
 import { objectCommands } from '../objects/objectCommands';
 import { placingCommands } from '../objects/placingCommands';
+import { selectCommands } from '../objects/selectCommands';
 import { poseCommands } from '../poses/poseCommands';
 import { shotCommands } from '../shots/shotCommands';
 import { clipboardCommands } from '../timeline/clipboardCommands';
 import { layerCommands } from '../timeline/layers/layerCommands';
+import { endCommands } from '../timeline/graph/ends.svelte';
 import { timeCommands } from '../timeline/timeCommands';
 import { viewCommands } from '../viewport/viewCommands';
 import { editCommands } from './editCommands';
@@ -19,10 +21,12 @@ for (const own of [
   editCommands,
   clipboardCommands,
   objectCommands,
+  selectCommands,
   placingCommands,
   keyCommands,
   poseCommands,
   curveCommands,
+  endCommands,
   layerCommands,
   viewCommands,
   panelCommands,

@@ -6,6 +6,8 @@ import { type Part } from '../stores/ui.svelte';
 export interface Command {
   id: string;
   title: string;
+  /** A few words for menus; the title without it. */
+  short?: string;
   /** What it was called before: the search finds it by that too. */
   once?: string;
   group: string;

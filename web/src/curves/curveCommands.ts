@@ -17,6 +17,7 @@ export const curveCommands: Command[] = [
   })),
   {
     id: 'curve.idle',
+    short: 'Remove redundant keys',
     title: 'Remove redundant keys, and all keys of channels that never move',
     once: 'Idle keys',
     group: 'Keys',
@@ -24,6 +25,7 @@ export const curveCommands: Command[] = [
   },
   {
     id: 'curve.unroll',
+    short: 'Remove rotation flips',
     title: 'Remove rotation flips, and turns the long way round',
     once: 'Unroll the rotations',
     group: 'Keys',
@@ -35,18 +37,21 @@ export const curveCommands: Command[] = [
   },
   {
     id: 'curve.seamless',
+    short: 'Make loops seamless',
     title: 'Make loops seamless: value and speed of both ends equal',
     group: 'Keys',
     run: () => forChannels((channels) => newEdit('makeSeamless', { channels: channels.filter(repeats) })),
   },
   {
     id: 'curve.handles',
+    short: 'Easings to handles',
     title: 'Turn the easings of the selected keys into handles',
     group: 'Keys',
     run: easesToHandles,
   },
   {
     id: 'curve.mirror',
+    short: 'Mirror values',
     title: 'Mirror the selected keys in value, about the middle of their range',
     group: 'Keys',
     run: mirrorValues,
@@ -97,6 +102,7 @@ export const curveCommands: Command[] = [
   },
   {
     id: 'easing.copy',
+    short: 'Copy easing as CSS',
     title: 'Copy the easing after the selected key as CSS',
     group: 'Keys',
     run: () => void copyEasing(),

@@ -8,6 +8,7 @@ import { type Command, needChannel, needObject, withKeys } from '../commands/com
 export const keyCommands: Command[] = [
   {
     id: 'key',
+    short: 'Key here',
     title: 'Key the selected objects on this frame',
     group: 'Keys',
     keys: 'k',
@@ -15,6 +16,7 @@ export const keyCommands: Command[] = [
   },
   {
     id: 'hold',
+    short: 'Key a hold',
     title: 'Key a hold on this frame, so that nothing drifts before a move',
     group: 'Keys',
     keys: 'Shift+K',
@@ -29,18 +31,21 @@ export const keyCommands: Command[] = [
   },
   {
     id: 'reverse',
+    short: 'Reverse',
     title: 'Reverse the selected keys',
     group: 'Keys',
     run: () => withKeys((keys) => newEdit('reverseKeys', { keys })),
   },
   {
     id: 'stagger',
+    short: 'Stagger',
     title: 'Stagger the selected keys by 3 frames an object',
     group: 'Keys',
     run: () => withKeys((keys) => newEdit('staggerKeys', { keys, frames: 3 })),
   },
   ...(['auto', 'smooth', 'flat', 'straight'] as const).map((kind) => ({
     id: `handle.${kind}`,
+    short: `Handles: ${kind}`,
     title: `Handles of the selected keys: ${kind}`,
     group: 'Keys',
     keys: { flat: 'e', straight: 'd' }[kind as string],
@@ -87,6 +92,7 @@ export const keyCommands: Command[] = [
   },
   ...(['bezier', 'linear', 'hold'] as const).map((segment) => ({
     id: `segment.${segment}`,
+    short: segment === 'bezier' ? 'Bézier' : segment === 'linear' ? 'Linear' : 'Hold',
     title: `Interpolation of the selected keys: ${segment === 'bezier' ? 'Bézier' : segment}`,
     group: 'Keys',
     run: () => {
@@ -145,12 +151,14 @@ export const keyCommands: Command[] = [
   },
   ...(['bezier', 'linear', 'hold'] as const).map((segment) => ({
     id: `newKeys.${segment}`,
+    short: segment === 'bezier' ? 'Bézier' : segment === 'linear' ? 'Linear' : 'Hold',
     title: `New keys of this shot: ${segment === 'bezier' ? 'Bézier' : segment}`,
     group: 'Keys',
     run: () => void session.shot.commit(changedNewKeys(session.shot.newKeys, { segment })),
   })),
   ...(['auto', 'smooth', 'flat', 'straight'] as const).map((kind) => ({
     id: `newHandles.${kind}`,
+    short: `Handles: ${kind}`,
     title: `New keys of this shot: handles ${kind}`,
     group: 'Keys',
     run: () => void session.shot.commit(changedNewKeys(session.shot.newKeys, { handle: { kind } })),

@@ -259,6 +259,7 @@ interface Bridge {
   Arrange(ids: Packed, how: string, axis: number, side: number, autoKey: boolean, id: string): Packed;
   PivotTo(ids: Packed, where: string, id: string): Packed;
   BoundsOf(ids: Packed, within: string): number[];
+  FreePlace(near: number[], radius: number, height: number, within: string): number[];
   CountsOf(ids: Packed): number[];
   FlatMapsOf(ids: Packed): number[];
   TransformAt(world: number[]): number[];
@@ -660,6 +661,11 @@ export class Engine extends EngineFrame {
   arrange = (ids: string[], how: string, axis: number, side: number, autoKey: boolean): Outcome =>
     read(this.bridge.Arrange(write(ids), how, axis, side, autoKey, newId()));
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
+  /** Where a new object of a size stands near a point, beside what is there: in the space of an object, or of the world. */
+  freePlace = (near: number[], radius: number, height: number, within: string): number[] => {
+    const place = Array.from(this.bridge.FreePlace(near, radius, height, within));
+    return place.length === 3 ? place : [0, 0, 0];
+  };
   /** Least and most x, y, z of the box round objects, in the space of a node or the world; empty where there is no shape. */
   bounds = (ids: string[], within = ''): number[] => Array.from(this.bridge.BoundsOf(write(ids), within));
   /** The rotation of a sun over a place at a moment of universal time, and its altitude; throws where there is none. */

@@ -25,13 +25,17 @@
   import { viewState } from '../stores/viewState.svelte';
   import { canDrop, dropOn } from '../stores/drops';
   import { contextMenu } from '../widgets/contextMenu.svelte';
+  import { dropPlace, type Where, zoneOf } from './reordering';
   import { sceneLines, slice } from './sceneLines';
+  import SelectMenu from './SelectMenu.svelte';
+  import ObjectSets from './ObjectSets.svelte';
   import { focused } from '../widgets/focus';
 
   const ROW = 28;
   const closed = $derived(viewState.closed ?? new Set<string>());
   let renaming = $state<string | null>(null);
-  let dropTarget = $state<string | null>(null);
+  // Where what is dragged would go: into a row, or between two.
+  let dropAt = $state.raw<{ id: string; where: Where } | null>(null);
   let filter = $state('');
   let list: HTMLDivElement;
   let scroll = $state(0);
@@ -60,6 +64,12 @@
   // Only the rows that can be seen are in the page.
   const shown = $derived(slice(lines.length, ROW, scroll, height));
   const selected = $derived(new Set(session.selection.ids));
+  // The list is one stop of the Tab key: the row selected last, or the first that can be seen.
+  const stop = $derived.by(() => {
+    const last = session.selection.ids.at(-1);
+    const rows = lines.slice(shown.first, shown.last);
+    return (rows.find((l) => l.node.id === last) ?? rows.find((l) => selected.has(l.node.id)) ?? rows[0])?.node.id;
+  });
 
   // A shot opens with its groups closed: what moves is at the top.
   $effect(() => {
@@ -110,6 +120,12 @@
     viewState.closed = next;
   }
 
+  /** All that the filter finds is selected. */
+  function selectFound() {
+    const found = lines.filter(({ node }) => node.name.toLowerCase().includes(filter.trim().toLowerCase()));
+    session.selection.select(found.map(({ node }) => node.id));
+  }
+
   function rename(node: NodeView, name: string) {
     renaming = null;
     if (name.trim() && name !== node.name) session.shot.commit(newEdit('rename', { id: node.id, name }));
@@ -135,9 +151,16 @@
     contextMenu.open(e, [{ title: 'Rename', run: () => (renaming = node.id) }, ...objectMenu()]);
   }
 
+  /** Where what is dragged would go: what is put onto an object always goes into it. */
+  const zoneAt = (e: DragEvent): Where => {
+    if (canDrop(e)) return 'in';
+    const rect = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return zoneOf((e.clientY - rect.top) / rect.height);
+  };
+
   function drop(e: DragEvent, target: NodeView | null) {
     const ids = e.dataTransfer?.getData('application/x-nodes');
-    dropTarget = null;
+    dropAt = null;
     if (target && canDrop(e)) {
       e.preventDefault();
       e.stopPropagation();
@@ -146,20 +169,18 @@
     if (!ids) return;
     e.preventDefault();
     e.stopPropagation();
-    session.shot.commit(
-      newEdit('reparent', {
-        ids: JSON.parse(ids),
-        parent: target?.id ?? null,
-        frame: session.frame,
-        // With Alt it goes along to where its numbers say under the new parent.
-        keep: !e.altKey,
-      }),
-    );
+    const moving = JSON.parse(ids) as string[];
+    const place = target
+      ? dropPlace(session.shot.children, closed, target, zoneAt(e), moving)
+      : { parent: null, before: null };
+    // With Alt it goes along to where its numbers say under the new parent.
+    session.shot.commit(newEdit('reparent', { ids: moving, ...place, frame: session.frame, keep: !e.altKey }));
   }
 
   function keydown(e: KeyboardEvent, i: number) {
     const { node, children } = lines[i];
-    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10 }[e.key];
+    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10, Home: -Infinity, End: Infinity }[e.key];
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
     if (move) {
       const to = Math.max(0, Math.min(lines.length - 1, i + move));
       const next = lines[to].node;
@@ -187,7 +208,8 @@
   <div class="flex h-10 shrink-0 items-center gap-1 px-2">
     <label
       class="flex h-7 min-w-0 grow items-center gap-1 rounded-field bg-base-200 px-2 text-xs"
-      title="{session.shot.scene.nodes.length} objects, {session.shot.scene.materials.length} materials"
+      title="Enter selects all that is found. {session.shot.scene.nodes.length} objects, {session.shot.scene.materials
+        .length} materials"
     >
       <Search size={12} />
       <input
@@ -195,11 +217,18 @@
         placeholder="Filter"
         aria-label="Filter the objects by name"
         bind:value={filter}
-        onkeydown={(e) => e.key === 'Escape' && ((filter = ''), e.stopPropagation())}
+        onkeydown={(e) => {
+          if (e.key === 'Escape' && filter) [filter] = ['', e.stopPropagation()];
+          else if (e.key === 'Enter' && filter.trim()) selectFound();
+          else return;
+          e.preventDefault();
+        }}
       />
     </label>
+    <SelectMenu />
     <AddMenu />
   </div>
+  <ObjectSets />
   <div
     bind:this={list}
     bind:clientHeight={height}
@@ -219,10 +248,10 @@
           id="node-{node.id}"
           class="group absolute inset-x-0 flex h-7 [contain:layout_style] items-center gap-1 pr-1 text-[13px] {chosen
             ? 'bg-primary/25'
-            : 'hover:bg-base-200'} {dropTarget === node.id ? 'outline-2 outline-primary' : ''}"
+            : 'hover:bg-base-200'} {dropAt?.id === node.id ? `drop-${dropAt.where}` : ''}"
           style="top:{i * ROW}px;padding-left:{6 + Math.min(depth, 12) * 14}px"
           role="treeitem"
-          tabindex={chosen || (i === 0 && selected.size === 0) ? 0 : -1}
+          tabindex={node.id === stop ? 0 : -1}
           aria-selected={chosen}
           aria-level={depth + 1}
           aria-posinset={i + 1}
@@ -239,9 +268,11 @@
           ondragover={(e) => {
             if (!canDrop(e) && !e.dataTransfer?.types.includes('application/x-nodes')) return;
             e.preventDefault();
-            dropTarget = node.id;
+            const where = zoneAt(e);
+            if (dropAt?.id !== node.id || dropAt.where !== where) dropAt = { id: node.id, where };
           }}
-          ondragleave={() => (dropTarget = null)}
+          ondragleave={() => (dropAt = null)}
+          ondragend={() => (dropAt = null)}
           ondrop={(e) => drop(e, node)}
         >
           {#if children}
@@ -316,6 +347,16 @@
   }
   .row-button:hover {
     background: var(--color-base-300);
+  }
+  .drop-in {
+    outline: 2px solid var(--color-primary);
+    outline-offset: -2px;
+  }
+  .drop-before {
+    box-shadow: 0 -2px 0 var(--color-primary);
+  }
+  .drop-after {
+    box-shadow: 0 2px 0 var(--color-primary);
   }
   /* What says nothing is not drawn until the row is pointed at. */
   :not(:hover) > .row-button.idle:not(:focus) > svg {

@@ -2,6 +2,7 @@
 import { addedNodes } from '../edits/edit';
 import { freeName } from '../edits/names';
 import { session } from '../stores/session.svelte';
+import { stageHand } from '../stores/stageHand';
 
 type Shape = Record<string, unknown>;
 
@@ -39,6 +40,9 @@ const kinds = {
   spot: { label: 'Spot', node: { kind: 'lamp', form: 'spot' }, height: 3, turn: -90 },
   panel: { label: 'Area light', node: { kind: 'lamp', form: 'rectangle' }, height: 2.5, turn: -90 },
 } satisfies Record<string, { label: string; shape?: Shape; height?: number; node?: Shape; turn?: number }>;
+
+/** Half as wide as what is added, about. */
+const RADIUS = 0.5;
 
 export type NewKind = keyof typeof kinds;
 
@@ -80,8 +84,17 @@ export async function newNode(kind: NewKind) {
   const id = `${kind}-${crypto.randomUUID().slice(0, 8)}`;
   const material = shape ? `look-${crypto.randomUUID().slice(0, 8)}` : undefined;
   const channels: Record<string, { value: number }> = {};
-  if (height) channels['transform.translate.y'] = { value: height };
-  if (kind === 'camera') channels['transform.translate.z'] = { value: 6 };
+  // Where one looks, on the ground, beside what is there.
+  const near = stageHand()?.lookedAt() ?? [0, 0, 0];
+  const [x, y, z] = session.shot.engine!.freePlace(
+    near,
+    shape ? RADIUS : 0.01,
+    shape ? 2 * (height ?? 0.5) : 0.01,
+    parent ?? '',
+  );
+  const place = { x, y: y + (height ?? 0), z: kind === 'camera' ? z + 6 : z };
+  for (const [axis, value] of Object.entries(place))
+    if (value !== 0) channels[`transform.translate.${axis}`] = { value: Math.round(value * 1e6) / 1e6 };
   if (turn) channels['transform.rotate.x'] = { value: turn };
   if (kind === 'sun') channels['transform.rotate.x'] = { value: -50 };
   const node = {

@@ -14,6 +14,7 @@ const OBJECTS = ['stage', 'list'] as const;
 export const objectCommands: Command[] = [
   {
     id: 'removeObjects',
+    short: 'Delete',
     title: 'Remove the selected objects',
     group: 'Edit',
     keys: 'Delete',
@@ -22,6 +23,7 @@ export const objectCommands: Command[] = [
   },
   {
     id: 'copyObjects',
+    short: 'Copy',
     title: 'Copy the selected objects',
     group: 'Edit',
     keys: '$mod+c',
@@ -32,9 +34,17 @@ export const objectCommands: Command[] = [
       copyObjects(session.selection.ids);
     },
   },
-  { id: 'duplicate', title: 'Duplicate the selected objects', group: 'Edit', keys: '$mod+d', run: duplicate },
+  {
+    id: 'duplicate',
+    short: 'Duplicate',
+    title: 'Duplicate the selected objects',
+    group: 'Edit',
+    keys: '$mod+d',
+    run: duplicate,
+  },
   {
     id: 'selectObjects',
+    short: 'Select all',
     title: 'Select all objects',
     group: 'Edit',
     keys: '$mod+a',
@@ -61,6 +71,7 @@ export const objectCommands: Command[] = [
   },
   {
     id: 'instance',
+    short: 'Add instance',
     title: 'Add an instance: shape and inner motion stay shared',
     group: 'Edit',
     keys: '$mod+Shift+KeyD',
@@ -68,6 +79,7 @@ export const objectCommands: Command[] = [
   },
   {
     id: 'follow',
+    short: 'Add follower',
     title: 'Add a copy that moves as the original',
     group: 'Edit',
     run: () => needObject() || addFollowers(),
@@ -81,6 +93,7 @@ export const objectCommands: Command[] = [
   { id: 'makeReal', title: 'Make it a copy of its own, that shares nothing', group: 'Edit', run: makeReal },
   {
     id: 'hide',
+    short: 'Hide or show',
     title: 'Hide or show the selected objects',
     group: 'Scene',
     run: () => {
@@ -95,6 +108,7 @@ export const objectCommands: Command[] = [
   },
   {
     id: 'lock',
+    short: 'Lock or unlock',
     title: 'Lock or unlock the selected objects',
     group: 'Scene',
     run: () => {
@@ -108,6 +122,7 @@ export const objectCommands: Command[] = [
   },
   {
     id: 'unparent',
+    short: 'Unparent',
     title: 'Unparent the selected objects',
     group: 'Scene',
     run: () => unparent(true),
@@ -136,9 +151,17 @@ export const objectCommands: Command[] = [
     group: 'Scene',
     run: () => void joinOutlines(how),
   })),
-  { id: 'group', title: 'Group the selected objects', group: 'Scene', keys: '$mod+g', run: () => group('group') },
+  {
+    id: 'group',
+    short: 'Group',
+    title: 'Group the selected objects',
+    group: 'Scene',
+    keys: '$mod+g',
+    run: () => group('group'),
+  },
   {
     id: 'repeat',
+    short: 'Repeat',
     title: 'Repeat the selected objects',
     group: 'Scene',
     keys: '$mod+Shift+KeyR',
@@ -146,6 +169,7 @@ export const objectCommands: Command[] = [
   },
   {
     id: 'ungroup',
+    short: 'Ungroup',
     title: 'Ungroup the selected groups',
     group: 'Scene',
     keys: '$mod+Shift+KeyG',
@@ -159,6 +183,7 @@ export const objectCommands: Command[] = [
     ] as const
   ).map(([where, words]) => ({
     id: `pivot.${where}`,
+    short: `Pivot to ${where}`,
     title: `Move the pivot to ${words}`,
     group: 'Placing',
     run: () => needObject() || void session.shot.pivotTo(session.selection.ids, where),

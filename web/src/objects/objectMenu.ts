@@ -10,6 +10,7 @@ export const objectMenu = (): (MenuItem | null)[] => [
   { command: 'removeObjects' },
   null,
   { command: 'hide' },
+  { command: 'isolate' },
   { command: 'lock' },
   { command: 'group' },
   { command: 'ungroup' },

@@ -65,6 +65,7 @@ export const placingCommands: Command[] = [
   })),
   {
     id: 'drop',
+    short: 'Drop to surface',
     title: 'Drop to surface',
     once: 'Let down to what is below',
     group: 'Placing',

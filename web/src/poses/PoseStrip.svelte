@@ -6,7 +6,8 @@
   import LibraryBig from '@lucide/svelte/icons/library-big';
   import Pause from '@lucide/svelte/icons/pause';
   import Trash2 from '@lucide/svelte/icons/trash-2';
-  import type { Motion, StageView } from '../viewport/view/view';
+  import type { Motion } from '../viewport/view/motionPictures';
+  import type { StageView } from '../viewport/view/view';
   import { run, tip } from '../commands';
   import { posedOwners } from './poses';
   import { preferences } from '../stores/preferences.svelte';
@@ -83,9 +84,9 @@
       // Of a camera that one looks through, the pictures are what it sees.
       if (!around && ids.length > 0 && !ids.includes(view!.cameraId ?? '')) {
         const some = poses.filter((_, i) => i % Math.ceil(poses.length / 24) === 0).map((p) => p.frame);
-        around = view!.extent(aside, some, session.shot.family(ids));
+        around = view!.pictures.extent(aside, some, session.shot.family(ids));
       }
-      const drawn = view!.thumbnails(aside, wanted, around, WIDTH, 72);
+      const drawn = view!.pictures.take(aside, wanted, around, WIDTH, 72);
       const made = new Map(pictures);
       drawn.forEach((picture) => {
         const frame = wanted.shift()!;

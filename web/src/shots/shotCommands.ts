@@ -36,6 +36,7 @@ export const shotCommands: Command[] = [
   { id: 'export', title: 'Export the shot as glTF (.glb)', group: 'Shot', run: () => void exportModel([]) },
   {
     id: 'exportSelection',
+    short: 'Export selection',
     title: 'Export what is selected as glTF (.glb)',
     group: 'Scene',
     run: () => needObject() || void exportModel(session.selection.ids),

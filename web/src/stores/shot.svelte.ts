@@ -42,6 +42,7 @@ const emptyScene: SceneView = {
   background: 'sky',
   newKeys: null,
   markers: [],
+  sets: [],
   meant: [],
   layers: [],
   sounds: [],

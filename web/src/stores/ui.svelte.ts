@@ -23,8 +23,6 @@ class Ui {
   importReport = $state.raw<{ name: string; imported: string[]; skipped: string[] } | null>(null);
   /** The part that has the focus: where one has pressed, or gone by keyboard, last. What the pointer happens to be over means nothing. */
   part = $state<Part>('stage');
-  /** Draws the motion path of the point below the pointer, or takes it away; null while there is no stage. */
-  trace: (() => void) | null = null;
   /** Counts requests to fit the view. */
   fit = $state(0);
   /** Keys and handles that are dragged keep their frame, or their value. */

@@ -23,6 +23,7 @@ const usual = () => ({
   layout: 1 as Layout,
   clean: false,
   steerCamera: false,
+  isolated: [] as string[],
   closed: null as string[] | null,
   lanes: [] as string[],
   openGroups: [] as string[],
@@ -51,6 +52,8 @@ class ViewState {
   clean = $state(false);
   /** Whether moving the view through a camera moves the camera. Off, so that looking around cannot spoil a framed shot. */
   steerCamera = $state(false);
+  /** Objects that are shown alone, with what hangs below them; none where all are. */
+  isolated = $state.raw<string[]>([]);
   /** Groups that are closed in the list of objects; null until it has been seen. */
   closed = $state.raw<ReadonlySet<string> | null>(null);
   /** Channels whose lane is open. */
@@ -118,6 +121,7 @@ class ViewState {
       layout: this.layout,
       clean: this.clean,
       steerCamera: this.steerCamera,
+      isolated: this.isolated,
       closed: this.closed && [...this.closed],
       lanes: [...this.lanes],
       openGroups: [...this.openGroups],
@@ -148,6 +152,7 @@ class ViewState {
     }));
     this.pane = [0, 1, 2, 3].includes(all.pane) ? all.pane : 0;
     this.layout = ([1, 2, 4] as const).find((n) => n === all.layout) ?? 1;
+    this.isolated = strings(all.isolated) ? all.isolated : [];
     this.closed = strings(all.closed) ? new Set(all.closed) : null;
     this.lanes = new Set(strings(all.lanes) ? all.lanes : []);
     this.opened = [];

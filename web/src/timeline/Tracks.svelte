@@ -26,7 +26,8 @@
     type ValueScale,
     type HeadRow,
   } from './layout';
-  import ContinuationMenu from './graph/ContinuationMenu.svelte';
+  import EndsMenu from './graph/EndsMenu.svelte';
+  import { curvesOfTag, endsMenu, openEnds } from './graph/ends.svelte';
   import LayerStrip from './layers/LayerStrip.svelte';
   import MarkerFields from './markers/MarkerFields.svelte';
   import OverlayLegend from './graph/OverlayLegend.svelte';
@@ -42,7 +43,6 @@
   let lasso = $state.raw<TracksModel['lasso']>(null);
   let markerOpen = $state<{ id: string; x: number } | null>(null);
   let soundOpen = $state<{ id: string; x: number } | null>(null);
-  let menu = $state<{ address: string; end: 'before' | 'after'; x: number; y: number } | null>(null);
   let cursor = $state('default');
   let scales = new Map<string, ValueScale>();
   const labelWidth = 190;
@@ -379,7 +379,6 @@
   };
 
   function pointerdown(e: PointerEvent) {
-    menu = null;
     markerOpen = null;
     soundOpen = null;
     canvas.focus({ preventScroll: true });
@@ -403,7 +402,7 @@
       case 'grip':
         return drags.scale(board, hit.end, x, range!.first, range!.last);
       case 'tag':
-        menu = hit;
+        endsMenu.shown = { channels: curvesOfTag(hit.address), end: hit.end, x: e.clientX, y: e.clientY };
         return null;
       case 'marker':
         return drags.marker(board, hit.id, () => {
@@ -555,6 +554,9 @@
     e.stopPropagation();
   }
 
+  const openEndsFor = (address: string, e: MouseEvent) =>
+    (endsMenu.shown = { channels: curvesOfTag(address), end: 'after', x: e.clientX, y: e.clientY });
+
   function openMenu(e: MouseEvent) {
     const { x, y } = point(e);
     const hit = hitTest(model(), x, y);
@@ -569,7 +571,7 @@
     contextMenu.open(
       e,
       hit.kind !== 'keys' && channel
-        ? channelMenu([channel])
+        ? [...channelMenu([channel]), null, { title: 'Cycles …', run: () => openEndsFor(channel.address, e) }]
         : [
             { command: 'copyKeys' },
             { command: 'paste' },
@@ -584,6 +586,7 @@
             { command: 'handle.flat' },
             { command: 'reverse' },
             { command: 'stagger' },
+            { title: 'Cycles …', run: () => openEnds('after', { x: e.clientX, y: e.clientY }) },
             null,
             { command: 'fit' },
           ],
@@ -624,7 +627,6 @@
       />{/if}
     <canvas
       bind:this={canvas}
-      data-continuations
       class="block outline-none"
       style="width:{size.width}px;height:{size.height}px;cursor:{cursor};touch-action:none"
       tabindex="0"
@@ -669,12 +671,6 @@
         </p>
       </div>
     {/if}
-    {#if menu}<ContinuationMenu
-        address={menu.address}
-        end={menu.end}
-        left={Math.min(menu.x + labelWidth, size.width + labelWidth - 232)}
-        top={Math.min(menu.y + 4, size.height - 220)}
-        onclose={() => (menu = null)}
-      />{/if}
+    {#if endsMenu.shown}<EndsMenu />{/if}
   </div>
 </div>

@@ -6,6 +6,7 @@ import { session } from '../stores/session.svelte';
 export const clipboardCommands: Command[] = [
   {
     id: 'removeKeys',
+    short: 'Remove keys',
     title: 'Remove the selected keys',
     group: 'Edit',
     keys: 'Delete',
@@ -14,6 +15,7 @@ export const clipboardCommands: Command[] = [
   },
   {
     id: 'copyKeys',
+    short: 'Copy keys',
     title: 'Copy the selected keys',
     group: 'Edit',
     keys: '$mod+c',

@@ -127,14 +127,6 @@ export function seen(m: TracksModel, curve: CurveView): [number, number] {
   return [first, firstAt(curve.keys, m.time.frame(m.width + 10), (k) => k.frame)];
 }
 
-export const extrapolationWords: Record<string, string> = {
-  hold: 'hold',
-  linear: 'linear',
-  loop: 'loop',
-  loopOffset: 'offset',
-  pingPong: 'ping-pong',
-};
-
 /** Where the tags are that say what happens before the first and after the last key. */
 export function tagAreas(m: TracksModel, curve: CurveView, top: number) {
   const width = 62;

@@ -2,9 +2,21 @@
 import { cameraFromView, focusOnSelected } from './newCamera';
 import { preferences } from '../stores/preferences.svelte';
 import { session, type Phase, type Tool } from '../stores/session.svelte';
+import { stageHand, type StageHand } from '../stores/stageHand';
 import { ui } from '../stores/ui.svelte';
 import { viewState } from '../stores/viewState.svelte';
 import { type Command } from '../commands/command';
+
+// What a key does at once: in degrees, and in parts of the height of the view.
+const TURN = 10;
+const SHIFT = 0.08;
+const STAGE = ['stage'] as const;
+
+const withStage = (what: (stage: StageHand) => void) => () => {
+  const stage = stageHand();
+  if (stage) what(stage);
+  else session.messages.say('There is no stage here: go to Set, Block or Polish.');
+};
 
 export const viewCommands: Command[] = [
   ...(['set', 'block', 'polish', 'deliver'] as Phase[]).map((phase, i) => ({
@@ -30,6 +42,7 @@ export const viewCommands: Command[] = [
   })),
   {
     id: 'fit',
+    short: 'Fit',
     title: 'Fit the view to the selection, or to everything',
     group: 'View',
     keys: 'f',
@@ -37,6 +50,7 @@ export const viewCommands: Command[] = [
   },
   {
     id: 'camera',
+    short: 'Look through camera',
     title: 'Look through the camera, or freely',
     group: 'View',
     keys: 'c',
@@ -124,11 +138,37 @@ export const viewCommands: Command[] = [
     title: 'Motion path of the point below the pointer: draw it, or take it away',
     group: 'View',
     keys: 'Shift+KeyT',
-    run: () =>
-      ui.trace
-        ? ui.trace()
-        : session.messages.say('There is no stage here: go to Set, Block or Polish, and point at a surface.'),
+    run: withStage((stage) => stage.trace()),
   },
+  {
+    id: 'under',
+    title: 'List what lies under the pointer, to select from',
+    group: 'View',
+    keys: 'u',
+    run: withStage((stage) => stage.under()),
+  },
+  ...(
+    [
+      ['turn.left', 'Turn the view to the left', '$mod+ArrowLeft', (stage) => stage.turn(-TURN, 0)],
+      ['turn.right', 'Turn the view to the right', '$mod+ArrowRight', (stage) => stage.turn(TURN, 0)],
+      ['turn.up', 'Turn the view up', '$mod+ArrowUp', (stage) => stage.turn(0, TURN)],
+      ['turn.down', 'Turn the view down', '$mod+ArrowDown', (stage) => stage.turn(0, -TURN)],
+      ['shift.left', 'Shift the view to the left', '$mod+Shift+ArrowLeft', (stage) => stage.shift(-SHIFT, 0)],
+      ['shift.right', 'Shift the view to the right', '$mod+Shift+ArrowRight', (stage) => stage.shift(SHIFT, 0)],
+      ['shift.up', 'Shift the view up', '$mod+Shift+ArrowUp', (stage) => stage.shift(0, SHIFT)],
+      ['shift.down', 'Shift the view down', '$mod+Shift+ArrowDown', (stage) => stage.shift(0, -SHIFT)],
+      ['nearer', 'View from nearer', 'PageUp', (stage) => stage.nearer(1.2)],
+      ['farther', 'View from farther away', 'PageDown', (stage) => stage.nearer(1 / 1.2)],
+      ['stageMenu', 'Menu of the selected objects', 'Shift+F10', (stage) => stage.menu()],
+    ] as [string, string, string, (stage: StageHand) => void][]
+  ).map(([id, title, keys, what]) => ({
+    id: `view.${id}`,
+    title,
+    group: 'Stage',
+    keys,
+    where: STAGE,
+    run: withStage(what),
+  })),
   {
     id: 'ghosts',
     title: 'Ghosts of the poses before and after',
@@ -138,6 +178,7 @@ export const viewCommands: Command[] = [
   },
   {
     id: 'grid',
+    short: 'Grid',
     title: 'Grid on or off',
     group: 'View',
     keys: 'g',

@@ -17,8 +17,13 @@ class ContextMenu {
   open(event: MouseEvent, items: (MenuItem | null)[]) {
     event.preventDefault();
     event.stopPropagation();
+    this.at(event.clientX, event.clientY, items);
+  }
+
+  /** Opens it at a point of the page. */
+  at(x: number, y: number, items: (MenuItem | null)[]) {
     this.from = document.activeElement instanceof HTMLElement ? document.activeElement : null;
-    this.shown = { x: event.clientX, y: event.clientY, items };
+    this.shown = { x, y, items };
   }
 
   /** The focus goes back to where it was, unless what was chosen has taken it somewhere. */

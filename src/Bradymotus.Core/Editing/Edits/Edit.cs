@@ -42,6 +42,8 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(ShapeSegments), "shapeSegments")]
 [JsonDerivedType(typeof(PutMarker), "putMarker")]
 [JsonDerivedType(typeof(RemoveMarkers), "removeMarkers")]
+[JsonDerivedType(typeof(PutSet), "putSet")]
+[JsonDerivedType(typeof(RemoveSets), "removeSets")]
 [JsonDerivedType(typeof(AddLayer), "addLayer")]
 [JsonDerivedType(typeof(RemoveLayer), "removeLayer")]
 [JsonDerivedType(typeof(SetLayer), "setLayer")]

@@ -145,7 +145,9 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
             }
         }
         Affine World(string? id) => CompiledShot.WorldOf(shot, id, Frame);
-        if (!World(Parent).TryInvert(out var toParent) && Keep)
+        var toParent = Affine.Identity;
+        // Beside the same siblings nothing of its place is asked.
+        if (Keep && moving.Any(n => n.Parent != Parent) && !World(Parent).TryInvert(out toParent))
         {
             throw new Refusal($"“{shot.Node(Parent).Name}” is scaled to nothing on frame {Curves.CurveRules.Number(Frame)}: give it a scale first, or choose another parent.");
         }
@@ -160,7 +162,9 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
     }
 
     /// <inheritdoc/>
-    public override string Describe(Shot before) => Parent is null
+    public override string Describe(Shot before) => Ids.All(id => before.FindNode(id)?.Parent == Parent)
+        ? $"Reorder {Plural(Ids.Count, "object")}"
+        : Parent is null
         ? $"Unparent {Plural(Ids.Count, "object")}"
         : $"Parent {Plural(Ids.Count, "object")} to {before.FindNode(Parent)?.Name}";
 

@@ -16,8 +16,21 @@ export const layerCommands: Command[] = [
       if (viewState.layers) session.phase = 'polish';
     },
   },
-  { id: 'layer.new', title: 'New layer that adds', group: 'Layers', keys: 'Shift+KeyL', run: () => addLayer('add') },
-  { id: 'layer.newOverride', title: 'New layer that overrides', group: 'Layers', run: () => addLayer('override') },
+  {
+    id: 'layer.new',
+    short: 'Additive layer',
+    title: 'New layer that adds',
+    group: 'Layers',
+    keys: 'Shift+KeyL',
+    run: () => addLayer('add'),
+  },
+  {
+    id: 'layer.newOverride',
+    short: 'Overriding layer',
+    title: 'New layer that overrides',
+    group: 'Layers',
+    run: () => addLayer('override'),
+  },
   { id: 'layer.up', title: 'Work in the layer above', group: 'Layers', keys: 'Alt+ArrowUp', run: () => stepLayer(1) },
   {
     id: 'layer.down',
@@ -37,6 +50,7 @@ export const layerCommands: Command[] = [
   },
   {
     id: 'layer.bake',
+    short: 'Bake all layers',
     title: 'Bake all layers into the keys of the channels',
     group: 'Layers',
     run: () => void session.shot.commit(newEdit('bakeLayers', {})),

@@ -14,6 +14,8 @@
   import VolumeX from '@lucide/svelte/icons/volume-x';
   import { contextMenu } from '../../widgets/contextMenu.svelte';
   import { run, tip } from '../../commands';
+  import type { ChannelView } from '../../engine/engine';
+  import { curvesOfTag, endsMenu } from '../graph/ends.svelte';
   import { channelMenu } from '../../properties/channelMenu';
   import { isSolo, muteRows, soloRows } from '../../properties/mute';
   import { session } from '../../stores/session.svelte';
@@ -52,6 +54,12 @@
     { id: 'tracks.speed', icon: Gauge, on: () => viewState.speed, needs: true },
   ];
   const sounds = $derived(session.shot.scene.sounds);
+
+  function rowMenu(e: MouseEvent, channel: ChannelView) {
+    const channels = curvesOfTag(channel.address);
+    const cycles = () => (endsMenu.shown = { channels, end: 'after', x: e.clientX, y: e.clientY });
+    contextMenu.open(e, [...channelMenu([channel]), null, { title: 'Cycles …', run: cycles }]);
+  }
 
   const nameOf = (owner: string) =>
     session.shot.byId.get(owner)?.name ??
@@ -187,7 +195,7 @@
             aria-expanded={row.open}
             title={row.open ? 'Close the curve' : 'Open the curve'}
             onclick={() => onopen(row.address)}
-            oncontextmenu={(e) => contextMenu.open(e, channelMenu([row.channel]))}
+            oncontextmenu={(e) => rowMenu(e, row.channel)}
           >
             {#if row.open}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}
             <span class="h-3 w-1 rounded-full" style="background:var(--family-{row.channel.family})"></span>

@@ -3,7 +3,8 @@ import { type CurveView } from '../../engine/engine';
 import { drawSum, drawLane } from '../graph/drawLanes';
 import { stamp, ring } from './drawPips';
 import { firstAt, mergedPips, ROW, type ChannelRow, type HeadRow } from '../layout';
-import { type Palette, type TracksModel, laneArea, extrapolationWords, tagAreas, seen } from '../model';
+import { endKinds } from '../graph/ends.svelte';
+import { type Palette, type TracksModel, laneArea, tagAreas, seen } from '../model';
 
 export function drawHead(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, row: HeadRow, top: number) {
   g.fillStyle = p.lane;
@@ -141,7 +142,7 @@ function tags(g: CanvasRenderingContext2D, m: TracksModel, p: Palette, curve: Cu
     const e = curve[end];
     if (e.kind === 'hold' && m.time.pixelsPerFrame < 1.2) continue;
     const a = areas[end];
-    const text = `${extrapolationWords[e.kind]}${e.count ? ` ${e.count}×` : ''}`;
+    const text = `${endKinds.find((k) => k.kind === e.kind)!.tag}${e.count ? ` ${e.count}×` : ''}`;
     g.globalAlpha = e.kind === 'hold' ? 0.35 : 0.95;
     g.strokeStyle = p.faint;
     g.fillStyle = p.lane;

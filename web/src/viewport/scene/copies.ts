@@ -29,21 +29,31 @@ export class Copies {
   private readonly lights: { holder: THREE.Group; light: LampLight; form: LampForm }[] = [];
   private version = -1;
   private taken: ShownFrame | null = null;
+  private only: unknown = null;
 
   /** Whether a frame has other copies than those that are drawn. */
-  isOld = (frame: ShownFrame) => frame !== this.taken || frame.copyVersion !== this.version;
+  isOld = (frame: ShownFrame, only: unknown) =>
+    frame !== this.taken || frame.copyVersion !== this.version || only !== this.only;
 
   /**
    * Brings the copies to what a frame has.
+   * @param only what is shown alone, for knowing whether it is another
+   * @param shows whether what an instance or a repeater draws is shown; null where all is
    * @param itemAt the item of what is copied, its geometry as on the frame
    */
-  take(frame: ShownFrame, itemAt: (index: number) => Item | undefined) {
-    [this.taken, this.version] = [frame, frame.copyVersion];
+  take(
+    frame: ShownFrame,
+    only: unknown,
+    shows: ((owner: number) => boolean) | null,
+    itemAt: (index: number) => Item | undefined,
+  ) {
+    [this.taken, this.version, this.only] = [frame, frame.copyVersion, only];
     const count = frame.copyNodes.length / 4;
     const wanted = new Map<string, { item: Item; copies: number[]; isOwn: boolean; isMirrored: boolean }>();
     const others = new Map<number, number>();
     let lit = 0;
     for (let i = 0; i < count; i++) {
+      if (shows && !shows(frame.copyNodes[4 * i + 1])) continue;
       const source = frame.copyNodes[4 * i];
       const version = frame.copyNodes[4 * i + 2];
       const item = itemAt(source);

@@ -48,6 +48,8 @@ export class SceneMirror {
   readonly scene = new THREE.Scene();
   readonly sky = new SkyDome();
   readonly items = new Map<string, Item>();
+  /** Nothing but these is seen, and what gives light; null is all. */
+  only: ReadonlySet<string> | null = null;
   /** The exposure of the shot, in stops. */
   exposure = 0;
   private readonly surfaces = new Map<string, StageSurface>();
@@ -90,6 +92,9 @@ export class SceneMirror {
   get aspect() {
     return this.shown ? this.shown.width / this.shown.height : 16 / 9;
   }
+
+  /** Whether an object is among those that are shown alone, or all are. */
+  shows = (id: string) => !this.only || this.only.has(id);
 
   node = (id: string) => this.byId.get(id);
 
@@ -254,7 +259,7 @@ export class SceneMirror {
     if (!this.shown) return;
     for (const node of this.shown.nodes) {
       const item = this.items.get(node.id)!;
-      item.object.visible = frame.seen[node.index] === 1;
+      item.object.visible = frame.seen[node.index] === 1 && (!!item.light || this.shows(node.id));
       if (!item.object.visible) continue;
       item.object.matrix.fromArray(frame.matrices, 16 * node.index);
       item.object.matrixWorldNeedsUpdate = true;
@@ -268,7 +273,9 @@ export class SceneMirror {
       if (item.mesh) item.mesh.castShadow = item.rendered < 0 || frame.values[item.rendered] >= 0.5;
     }
     for (const item of this.lights) this.shine(item);
-    if (this.copies.isOld(frame)) this.copies.take(frame, (index) => this.current(index, frame));
+    const only = this.only;
+    const shows = only && ((owner: number) => only.has(this.places[owner]?.id));
+    if (this.copies.isOld(frame, only)) this.copies.take(frame, only, shows, (index) => this.current(index, frame));
     this.measureJoints();
     for (const [id, surface] of this.surfaces) {
       const [first] = this.shown.channels.of(id);

@@ -24,9 +24,7 @@ export function frameOf(width: number, height: number, aspect: number, margin = 
   return { x: (width - w) / 2, y: (height - h) / 2, width: w, height: h };
 }
 
-/** A view along an axis of the world, without perspective. */
-
-// Where it looks from, and what is up.
+// A view along an axis of the world, without perspective: where it looks from, and what is up.
 const FROM: Record<Axis, [THREE.Vector3, THREE.Vector3]> = {
   top: [new THREE.Vector3(0, 1, 0), new THREE.Vector3(0, 0, -1)],
   front: [new THREE.Vector3(0, 0, 1), new THREE.Vector3(0, 1, 0)],
@@ -134,6 +132,53 @@ export class ViewCameras {
   update(seconds: number): boolean {
     const roaming = this.axis ? this.sliding.update(seconds) : this.roam.update(seconds);
     return (this.steered && this.steering.update(seconds)) || roaming;
+  }
+
+  /** Turns the view about what it looks at, by degrees. A view along an axis is shifted, since it cannot turn. */
+  turn(right: number, up: number) {
+    if (this.axis) return this.shift(right / 100, up / 100);
+    const rad = Math.PI / 180;
+    this.byKey((controls) => controls.rotate(right * rad, -up * rad, false));
+  }
+
+  /** Shifts the view by parts of its height. */
+  shift(right: number, up: number) {
+    this.byKey((controls) => {
+      const { camera } = controls;
+      const height =
+        camera instanceof THREE.PerspectiveCamera
+          ? 2 * controls.distance * Math.tan((camera.fov * Math.PI) / 360)
+          : ((camera as THREE.OrthographicCamera).top / (camera as THREE.OrthographicCamera).zoom) * 2;
+      void controls.truck(right * height, -up * height, false);
+    });
+  }
+
+  /** Goes nearer by a factor of the way to what it looks at; below 1 farther away. */
+  nearer(factor: number) {
+    this.byKey((controls) =>
+      this.axis
+        ? controls.zoomTo((controls.camera as THREE.OrthographicCamera).zoom * factor, false)
+        : controls.dollyTo(controls.distance / factor, false),
+    );
+  }
+
+  /** What a key does to the hand that is at work; a locked camera stays where it is. */
+  private byKey(move: (controls: CameraControls) => unknown) {
+    if (this.cameraId && !this.steer) return;
+    if (!this.cameraId) {
+      const controls = this.axis ? this.sliding : this.roam;
+      move(controls);
+      controls.update(0);
+      return this.events.moved();
+    }
+    this.hold();
+    move(this.steering);
+    this.steering.update(0);
+    this.hasMoved = true;
+    clearTimeout(this.rest);
+    // Keys that follow one another are one change.
+    this.rest = window.setTimeout(() => this.finish(), 300);
+    this.events.moved();
   }
 
   /** Moves the free view so that a box fills it. */

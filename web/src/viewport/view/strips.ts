@@ -13,13 +13,13 @@ export async function stripOf(ids: string[], frames: number[]): Promise<Blob | n
       engine.beside.evaluate(frame);
       return engine.beside;
     };
-    const around = view.extent(aside, frames, session.shot.family(ids));
+    const around = view.pictures.extent(aside, frames, session.shot.family(ids));
     const canvas = document.createElement('canvas');
     [canvas.width, canvas.height] = [WIDTH * frames.length, HEIGHT];
     const context = canvas.getContext('2d')!;
     const left = [...frames];
     while (left.length > 0) {
-      for (const url of view.thumbnails(aside, left, around, WIDTH, HEIGHT)) {
+      for (const url of view.pictures.take(aside, left, around, WIDTH, HEIGHT)) {
         const image = new Image();
         image.src = url;
         await image.decode();

@@ -12,7 +12,8 @@ import { Ghosts, type GhostPose } from '../overlays/ghosts';
 import { Grid, MotionPath, Outlines, TracePaths } from '../overlays/overlays';
 import type { Trace } from '../overlays/traces.svelte';
 import { LastShown } from './lastShown';
-import { SmallPictures } from './smallPictures';
+import { MotionPictures } from './motionPictures';
+import { Picking, type Region } from './picking';
 import { drawsInSoftware, isSoftware, remember } from './software';
 
 // The renderer's Display.Toned, so that the stage shows the tones of the final picture.
@@ -41,20 +42,6 @@ export interface StageEvents {
   entered(pane: number): void;
 }
 
-export interface Region {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
-}
-
-/** Some objects, the box that holds them on all frames of a motion, and the radius of a sphere that holds them on a frame. */
-export interface Motion {
-  ids: ReadonlySet<string>;
-  whole: THREE.Box3;
-  own: number;
-}
-
 /** There is one view for all phases: going from one to another changes nothing in it. */
 export class StageView {
   readonly renderer: THREE.WebGLRenderer;
@@ -71,7 +58,10 @@ export class StageView {
   private readonly ghosts = new Ghosts();
   private readonly bones = new Bones();
   private readonly helpers = new THREE.Group();
-  private readonly ray = new THREE.Raycaster();
+  /** What lies under the pointer. */
+  readonly picking: Picking;
+  /** Small pictures of other frames. */
+  readonly pictures: MotionPictures;
   private evaluated: ShownFrame | null = null;
   private shown: SceneView | null = null;
   private selected: string[] = [];
@@ -90,7 +80,6 @@ export class StageView {
   });
   /** Without a graphics card: fewer pixels while something moves, and no reflections of the sky. */
   private readonly lean: boolean;
-  private small: SmallPictures | null = null;
   private settle = 0;
   private lastUpdate = -Infinity;
   private ratio = 1;
@@ -118,6 +107,16 @@ export class StageView {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     this.mirror = new SceneMirror(new THREE.PMREMGenerator(this.renderer), this.lean, () => this.update(true));
+    this.picking = new Picking(this.mirror, {
+      paneAt: (x, y) => this.paneAt(x, y),
+      rect: () => canvas.getBoundingClientRect(),
+      scene: () => this.shown,
+    });
+    this.pictures = new MotionPictures(this.renderer, this.mirror, {
+      cameras: () => this.cameras,
+      shown: () => this.evaluated,
+      compose: (camera, render) => this.compose(camera, false, render),
+    });
     const { grid, outlines, path, traces, ghosts, bones } = this;
     this.helpers.add(grid.object, outlines.object, path.all, traces.object, ghosts.object, bones.object);
     this.mirror.scene.add(this.helpers);
@@ -160,7 +159,7 @@ export class StageView {
       moved: () => this.request(),
       steered: (world) => this.events.steered(world),
       entered: (entered) => this.enter(this.panes.indexOf(entered)),
-      pointAt: (x, y, vertex, but) => this.pointAt(x, y, vertex, but),
+      pointAt: (x, y, vertex, but) => this.picking.pointAt(x, y, vertex, but),
       handles: (own) => ({
         begin: () => {
           // A handle takes the hand from the view.
@@ -349,49 +348,9 @@ export class StageView {
     this.cameras.fit(this.mirror.boxOf(this.below.size > 0 ? this.below : all));
   }
 
-  /** Where objects are on any of these frames: what pictures of their motion are framed on. */
-  extent(evaluate: (frame: number) => ShownFrame, frames: number[], ids: ReadonlySet<string>): Motion | null {
-    const box = new THREE.Box3();
-    const sphere = new THREE.Sphere();
-    let own = 0;
-    for (const frame of frames) {
-      this.mirror.take(evaluate(frame));
-      const there = this.mirror.boxOf(ids);
-      if (!there.isEmpty()) own = Math.max(own, there.getBoundingSphere(sphere).radius);
-      box.union(there);
-    }
-    if (this.evaluated) this.mirror.take(this.evaluated);
-    return box.isEmpty() ? null : { ids, whole: box, own };
-  }
-
-  /**
-   * Small pictures of frames beside the shown one, without helpers, for as long as the time given allows (one at the least).
-   * Seen from where one looks, they hold a motion; without one they show the view, or the frame of the camera.
-   */
-  thumbnails(
-    evaluate: (frame: number) => ShownFrame,
-    frames: number[],
-    around: Motion | null,
-    width: number,
-    height: number,
-  ) {
-    this.small ??= new SmallPictures(this.renderer, width, height);
-    const made: string[] = [];
-    const start = performance.now();
-    for (const frame of frames) {
-      this.mirror.take(evaluate(frame));
-      const camera = around ? this.closeUp(around, width / height) : this.cameras.current(width, height, 1);
-      this.compose(camera, false, () => made.push(this.small!.take(this.mirror.scene, camera)));
-      if (performance.now() - start > 60) break;
-    }
-    // The stage itself has not been drawn: it only has to stand as it did.
-    if (this.evaluated) this.mirror.take(this.evaluated);
-    return made;
-  }
-
   /** Whether an object, or something above it, is selected. */
   isSelected(node: NodeView): boolean {
-    return this.chain(node).some((n) => this.selected.includes(n.id));
+    return this.picking.chain(node).some((n) => this.selected.includes(n.id));
   }
 
   frameOf = (width: number, height: number, aspect: number): Frame => frameOf(width, height, aspect);
@@ -410,110 +369,28 @@ export class StageView {
 
   /** What a click means: the object under it, or nothing. */
   pickAt(x: number, y: number, add: boolean) {
-    const node = this.nodeAt(x, y);
+    const node = this.picking.nodesAt(x, y)[0];
     this.events.pick(node ? [this.events.target(node)] : [], add);
   }
 
-  /** The object under a point of the page that can be picked. */
-  nodeAt(x: number, y: number): NodeView | null {
-    const pane = this.aim(x, y);
-    const targets = [...this.mirror.items.values()].filter((i) => i.object.visible).map((i) => i.object);
-    targets.push(this.mirror.copies.object);
-    for (const hit of this.ray.intersectObjects(targets, true)) {
-      if ((hit.object as THREE.LineSegments).isLineSegments) continue;
-      const node = this.mirror.nodeOf(hit);
-      if (node && node.id !== pane.cameras.cameraId && !this.lockedAbove(node)) return node;
-    }
-    return null;
-  }
+  /** The point below a point of the page on the plane through a point of the world that faces the eye. */
+  onPlane = (x: number, y: number, through: [number, number, number]) => this.picking.onPlane(x, y, through);
 
-  /** The point of a mesh below a point of the page, or its vertex nearest to that; of none of some objects, nor of what hangs below them. */
-  pointAt(x: number, y: number, vertex: boolean, but: string[]): THREE.Vector3 | null {
-    for (const { node, hit } of this.hitsAt(x, y))
-      if (!this.chain(node).some((n) => but.includes(n.id))) return vertex ? this.vertexOf(hit).at : hit.point;
-    return null;
-  }
-
-  /** The vertex of a mesh that is nearest to a point of the page, by its place in the mesh. A tip may be missed by a little. */
-  vertexAt(x: number, y: number): { node: NodeView; vertex: number } | null {
-    for (const reach of [0, 4, 8])
-      for (let turn = 0; turn < (reach > 0 ? 8 : 1); turn++) {
-        const angle = (turn * Math.PI) / 4;
-        const first = this.hitsAt(x + reach * Math.cos(angle), y + reach * Math.sin(angle))[0];
-        if (first && first.hit.instanceId === undefined && first.node.kind === 'mesh')
-          return { node: first.node, vertex: this.vertexOf(first.hit).vertex };
-      }
-    return null;
-  }
-
-  /** Lays the ray through a point of the page, and gives the view that it is in. */
-  private aim(x: number, y: number): Pane {
-    const { pane, point } = this.paneAt(x, y);
-    this.ray.setFromCamera(point, pane.camera());
-    // Small pictures of other frames may have been the last that was drawn.
-    this.mirror.scene.updateMatrixWorld();
-    return pane;
-  }
-
-  /** The surfaces below a point of the page, the nearest first. */
-  private hitsAt(x: number, y: number) {
-    this.aim(x, y);
-    const targets: THREE.Object3D[] = [...this.mirror.items.values()]
-      .filter((i) => i.mesh?.visible)
-      .map((i) => i.mesh!);
-    targets.push(this.mirror.copies.object);
-    return this.ray.intersectObjects(targets, true).flatMap((hit) => {
-      const node = hit.face ? this.mirror.nodeOf(hit) : null;
-      return node ? [{ node, hit }] : [];
-    });
-  }
-
-  /** The corner of the triangle that was hit which is nearest to where it was hit. */
-  private vertexOf(hit: THREE.Intersection) {
-    const mesh = hit.object as THREE.Mesh;
-    const map = mesh.matrixWorld.clone();
-    if (hit.instanceId !== undefined) {
-      (mesh as THREE.InstancedMesh).getMatrixAt(hit.instanceId, map);
-      map.premultiply(mesh.matrixWorld);
-    }
-    const { a, b, c } = hit.face!;
-    const corners = [a, b, c].map((vertex) => ({
-      vertex,
-      at: new THREE.Vector3().fromBufferAttribute(mesh.geometry.getAttribute('position'), vertex).applyMatrix4(map),
-    }));
-    return corners.reduce((p, q) => (q.at.distanceTo(hit.point) < p.at.distanceTo(hit.point) ? q : p));
-  }
-
-  /** The objects that a box drawn on the page touches. */
+  /** The objects that a box drawn on the page touches are picked. */
   pickIn(box: Region, add: boolean) {
-    const { pane } = this.paneAt(box.x0, box.y0);
-    const whole = this.canvas.getBoundingClientRect();
-    const rect = { left: whole.left + pane.x, top: whole.top + pane.y, width: pane.width, height: pane.height };
-    const [left, right] = [Math.min(box.x0, box.x1) - rect.left, Math.max(box.x0, box.x1) - rect.left];
-    const [top, bottom] = [Math.min(box.y0, box.y1) - rect.top, Math.max(box.y0, box.y1) - rect.top];
-    const camera = pane.camera();
-    const corner = new THREE.Vector3();
-    const found = new Set<string>();
-    for (const node of this.shown?.nodes ?? []) {
-      const item = this.mirror.items.get(node.id);
-      if (!item?.object.visible || node.kind === 'group' || node.id === pane.cameras.cameraId || this.lockedAbove(node))
-        continue;
-      const around = this.mirror.boxOf([node.id]);
-      let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-      for (let i = 0; i < 8; i++) {
-        corner.set(
-          i & 1 ? around.max.x : around.min.x,
-          i & 2 ? around.max.y : around.min.y,
-          i & 4 ? around.max.z : around.min.z,
-        );
-        corner.project(camera);
-        if (corner.z > 1) continue;
-        const [px, py] = [((corner.x + 1) / 2) * rect.width, ((1 - corner.y) / 2) * rect.height];
-        [x0, y0, x1, y1] = [Math.min(x0, px), Math.min(y0, py), Math.max(x1, px), Math.max(y1, py)];
-      }
-      if (x0 <= right && x1 >= left && y0 <= bottom && y1 >= top) found.add(this.chain(node)[0].id);
-    }
-    this.events.pick([...found], add);
+    this.events.pick(this.picking.touched(box), add);
+  }
+
+  /** What one looks at: a point in the middle of the view, in the world. */
+  lookedAt(): [number, number, number] {
+    return this.cameras.target().toArray();
+  }
+
+  /** Shows nothing but some objects and what gives light; null shows all. */
+  isolate(ids: ReadonlySet<string> | null) {
+    if (this.mirror.only === ids) return;
+    this.mirror.only = ids;
+    this.update(true);
   }
 
   /** Where a world point lies in the page; for tests and overlays. */
@@ -527,17 +404,6 @@ export class StageView {
     };
   }
 
-  /** The point below a point of the page on the plane through a point of the world that faces the eye. */
-  onPlane(x: number, y: number, through: [number, number, number]): [number, number, number] {
-    const { pane, point } = this.paneAt(x, y);
-    const camera = pane.camera();
-    this.ray.setFromCamera(point, camera);
-    const at = new THREE.Vector3(...through);
-    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(camera.getWorldDirection(new THREE.Vector3()), at);
-    const hit = this.ray.ray.intersectPlane(plane, new THREE.Vector3()) ?? at;
-    return [hit.x, hit.y, hit.z];
-  }
-
   /** The view below a point of the page, and the point in it: −1 to 1, y up. */
   private paneAt(x: number, y: number): { pane: Pane; point: THREE.Vector2 } {
     const rect = this.canvas.getBoundingClientRect();
@@ -549,61 +415,17 @@ export class StageView {
     return { pane, point };
   }
 
-  /** An object and what stands above it, from the top down. */
-  private chain(node: NodeView): NodeView[] {
-    const chain: NodeView[] = [];
-    for (let n: NodeView | undefined = node; n; n = n.parent ? this.mirror.node(n.parent) : undefined) chain.push(n);
-    return chain.reverse();
-  }
-
-  private lockedAbove = (node: NodeView) => this.chain(node).some((n) => n.locked);
-
   private attach() {
     const chosen = new Set(this.selected);
     for (const { handles, cameras } of this.shownPanes)
       handles.attach(
         this.selected.filter((id) => {
           const node = this.mirror.node(id);
-          if (!node || this.lockedAbove(node)) return false;
+          if (!node || this.picking.lockedAbove(node)) return false;
           // What hangs below another selected object moves with it.
-          return id !== cameras.cameraId && !this.chain(node).some((n) => n !== node && chosen.has(n.id));
+          return id !== cameras.cameraId && !this.picking.chain(node).some((n) => n !== node && chosen.has(n.id));
         }),
       );
-  }
-
-  /** A camera that has a box in its middle, seen from where the free view looks. */
-  /**
-   * A camera for a picture of what moves. It holds the whole motion; where the objects would be too small in that, it comes closer
-   * and goes along with them, so far that they still stand in the picture as they do in the motion.
-   */
-  private closeUp({ ids, whole, own }: Motion, aspect: number): THREE.PerspectiveCamera {
-    const camera = this.cameras.free.clone();
-    // From where one looks, be it through a camera.
-    if (this.cameras.cameraId !== null) this.cameras.current(aspect, 1, 1).getWorldQuaternion(camera.quaternion);
-    const center = whole.getCenter(new THREE.Vector3());
-    const size = whole.getSize(new THREE.Vector3()).multiplyScalar(0.5);
-    const far = size.length();
-    const radius = Math.min(far, 1.7 * own) || far;
-    const here = this.mirror.boxOf(ids);
-    if (radius < far && !here.isEmpty())
-      center.lerp(here.getCenter(new THREE.Vector3()), 1 - (radius - own) / (far - own));
-    // So far back that every corner of the box is seen, as if it were as large as what is held.
-    const [up, across] = [Math.tan((camera.fov * Math.PI) / 360), Math.tan((camera.fov * Math.PI) / 360) * aspect];
-    const toView = camera.quaternion.clone().invert();
-    let away = 0;
-    for (let i = 0; i < 8; i++) {
-      const corner = new THREE.Vector3(i & 1 ? size.x : -size.x, i & 2 ? size.y : -size.y, i & 4 ? size.z : -size.z)
-        .multiplyScalar(far > 0 ? radius / far : 0)
-        .applyQuaternion(toView);
-      away = Math.max(away, corner.z + Math.max(Math.abs(corner.y) / up, Math.abs(corner.x) / across));
-    }
-    away = Math.max(0.05, 1.08 * away);
-    const back = new THREE.Vector3(0, 0, 1).applyQuaternion(camera.quaternion);
-    camera.position.copy(center).addScaledVector(back, away);
-    camera.aspect = aspect;
-    camera.updateProjectionMatrix();
-    camera.updateMatrixWorld();
-    return camera;
   }
 
   /** Coarse while frames follow each other, sharp again when they stop. */
@@ -695,7 +517,7 @@ export class StageView {
     const gizmos = this.panes.map((p) => [p.handles.helper, p.handles.helper.visible] as const);
     for (const [gizmo, shown] of gizmos) gizmo.visible = shown && helpers && gizmo === pane.handles.helper;
     for (const [id, item] of this.mirror.items)
-      if (item.marker) item.marker.object.visible = helpers && this.markers && id !== cameraId;
+      if (item.marker) item.marker.object.visible = helpers && this.markers && id !== cameraId && this.mirror.shows(id);
     this.mirror.sky.mesh.position.copy(camera.position);
     this.mirror.sky.mesh.visible = !pane.cameras.axis;
     this.mirror.centreShadows(pane.cameras.target());
