@@ -189,15 +189,39 @@ public static class BradymotusServer
         var files = new PhysicalFileProvider(Path.GetFullPath(web));
         var types = new FileExtensionContentTypeProvider();
         types.Mappings[".dat"] = "application/octet-stream";
+        types.Mappings[".br"] = "application/octet-stream";
         app.UseDefaultFiles(new DefaultFilesOptions { FileProvider = files });
+        app.Use((context, next) => SendCompressed(context, next, files));
         app.UseStaticFiles(new StaticFileOptions
         {
             FileProvider = files,
             ContentTypeProvider = types,
-            // Names under assets/ carry a hash of what they hold.
-            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl =
-                c.Context.Request.Path.StartsWithSegments("/assets", StringComparison.Ordinal) ? "public, max-age=31536000, immutable" : "no-cache",
+            OnPrepareResponse = c =>
+            {
+                var (path, headers) = (c.Context.Request.Path, c.Context.Response.Headers);
+                // Names under assets/ carry a hash of what they hold.
+                headers.CacheControl = path.StartsWithSegments("/assets", StringComparison.Ordinal) ? "public, max-age=31536000, immutable" : "no-cache";
+                headers.Vary = "Accept-Encoding";
+                if (path.Value is { } name && name.EndsWith(Brotli, StringComparison.Ordinal) && types.TryGetContentType(name[..^Brotli.Length], out var type))
+                {
+                    (headers.ContentEncoding, headers.ContentType) = ("br", type);
+                }
+            },
         });
+    }
+
+    private const string Brotli = ".br";
+
+    /// <summary>Whoever takes brotli gets the copy that was compressed when the interface was built, where there is one.</summary>
+    private static Task SendCompressed(HttpContext context, RequestDelegate next, PhysicalFileProvider files)
+    {
+        var (request, path) = (context.Request, context.Request.Path.Value);
+        var takes = request.GetTypedHeaders().AcceptEncoding.Any(e => e.Value.Equals("br", StringComparison.OrdinalIgnoreCase) && e.Quality is null or > 0);
+        if (takes && path is { Length: > 1 } && !path.EndsWith(Brotli, StringComparison.Ordinal) && files.GetFileInfo(path + Brotli).Exists)
+        {
+            request.Path = path + Brotli;
+        }
+        return next(context);
     }
 
     /// <summary>

@@ -31,10 +31,11 @@ public sealed class TestServer : IAsyncDisposable
 
     public HttpClient Client { get; }
 
-    public static async Task<TestServer> StartAsync(string? folder = null)
+    /// <param name="web">The folder of a built interface that it serves too.</param>
+    public static async Task<TestServer> StartAsync(string? folder = null, string? web = null)
     {
         var data = folder ?? Directory.CreateTempSubdirectory("bradymotus-test-").FullName;
-        var app = await BradymotusServer.BuildAsync(new(data, 0, null, Quiet: true));
+        var app = await BradymotusServer.BuildAsync(new(data, 0, web, Quiet: true));
         await app.StartAsync();
         return new(app, data, folder is null);
     }
@@ -254,6 +255,43 @@ public class ServerTests
         Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
         Assert.Contains(part, body.GetProperty("detail").GetString(), StringComparison.Ordinal);
         Assert.Equal(0, (await server.GetAsync("/api/shots")).GetArrayLength());
+    }
+
+    [Fact]
+    public async Task The_interface_comes_compressed_to_whoever_takes_that_and_as_it_is_to_others()
+    {
+        var web = Directory.CreateTempSubdirectory("bradymotus-web-");
+        Directory.CreateDirectory(Path.Combine(web.FullName, "assets"));
+        var (script, small) = ("console.log('quay');", new byte[] { 1, 2, 3 });
+        await File.WriteAllTextAsync(Path.Combine(web.FullName, "index.html"), "<p>Quay</p>");
+        await File.WriteAllTextAsync(Path.Combine(web.FullName, "assets", "a.js"), script);
+        await File.WriteAllBytesAsync(Path.Combine(web.FullName, "assets", "a.js.br"), small);
+        await using var server = await TestServer.StartAsync(web: web.FullName);
+        async Task<HttpResponseMessage> GetAsync(string path, string? takes)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, path);
+            if (takes is not null)
+            {
+                request.Headers.Add("Accept-Encoding", takes);
+            }
+            return await server.Client.SendAsync(request);
+        }
+        foreach (var (takes, isSmall) in new[] { ("gzip, br", true), ("br;q=0, gzip", false), (null, false), ("gzip", false) })
+        {
+            using var answer = await GetAsync("/assets/a.js", takes);
+            Assert.Equal("text/javascript", answer.Content.Headers.ContentType!.MediaType);
+            Assert.Equal(isSmall ? ["br"] : [], answer.Content.Headers.ContentEncoding);
+            Assert.Equal(isSmall ? small : Encoding.UTF8.GetBytes(script), await answer.Content.ReadAsByteArrayAsync());
+            Assert.Contains("immutable", answer.Headers.CacheControl!.ToString(), StringComparison.Ordinal);
+            Assert.Contains("Accept-Encoding", answer.Headers.Vary);
+        }
+        // What has no copy comes as it is, the front page among it; and nothing beside the folder is reached.
+        using var page = await GetAsync("/", "br");
+        Assert.Empty(page.Content.Headers.ContentEncoding);
+        Assert.Equal("<p>Quay</p>", await page.Content.ReadAsStringAsync());
+        using var outside = await GetAsync("/assets/%2e%2e/%2e%2e/secret", "br");
+        Assert.Equal(HttpStatusCode.NotFound, outside.StatusCode);
+        web.Delete(recursive: true);
     }
 
     [Fact]

@@ -296,7 +296,7 @@ test('the tag at the end of a curve sets how it goes on', async ({ page }) => {
   await settled(page);
   const end = await page.evaluate((a) => window.bradymotusTracks.key(a, 93, false), lift);
   await page.mouse.click(end.x + 45, end.y);
-  await page.getByRole('menuitemradio', { name: 'Loop', exact: true }).click();
+  await page.getByRole('radio', { name: 'Loop', exact: true }).click();
   await expect.poll(() => page.evaluate((a) => window.bradymotus.shot.curve(a).after.kind, lift)).toBe('loop');
   await page.evaluate(() => window.bradymotus.goTo(93 + 12));
   expect(await valueOf(page, lift)).toBeGreaterThan(3);
@@ -330,6 +330,54 @@ test('a pose is made a hold, and retimed by dragging its picture', async ({ page
   await page.mouse.move(at.x + 80, at.y + 30, { steps: 4 });
   await page.mouse.up();
   await expect.poll(async () => (await keysOf(page, 'buoy/transform.translate.y'))[1]).toBeGreaterThan(30);
+});
+
+test('poses are picked together, retimed by hand and by keyboard, and say which others they replace', async ({
+  page,
+}) => {
+  await copy(page);
+  await select(page, 'Buoy');
+  await page.keyboard.press('2');
+  const bob = 'buoy/transform.translate.y';
+  const poses = page.locator('[data-pose]');
+  await expect(page.getByTestId('pose-ruler')).toContainText('0');
+  const frames = () => poses.evaluateAll((all) => all.map((p) => Number((p as HTMLElement).dataset.pose)));
+  const before = await frames();
+  expect(before.length).toBeGreaterThan(3);
+  const [first, second, third] = before;
+  // Where a picture stands says when its pose is: equal ways are equal times.
+  const x = async (frame: number) => (await page.locator(`[data-pose="${frame}"]`).boundingBox())!.x;
+  const perFrame = ((await x(second)) - (await x(first))) / (second - first);
+  expect((await x(third)) - (await x(second))).toBeCloseTo(perFrame * (third - second), 0);
+  // Two are picked, and go together by one frame with Alt and the arrow.
+  await poses.nth(1).click();
+  await poses.nth(2).click({ modifiers: ['Shift'] });
+  await expect(page.locator('[data-pose][aria-pressed=true]')).toHaveCount(2);
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect.poll(frames).toEqual([first, second + 1, third + 1, ...before.slice(3)]);
+  await page.keyboard.press('Alt+ArrowLeft');
+  await expect.poll(frames).toEqual(before);
+  // The arrows alone go from pose to pose.
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowRight');
+  await expect(page.locator('[data-pose][aria-pressed=true]')).toHaveAttribute('data-pose', String(second));
+  await expect.poll(() => page.evaluate(() => window.bradymotus.frame)).toBe(second);
+  // One that is dragged on to the next says that it replaces it, and does.
+  const keys = await keysOf(page, bob);
+  const from = (await page.locator(`[data-pose="${second}"]`).boundingBox())!;
+  await page.mouse.move(from.x + 20, from.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 20 + perFrame * (third - second), from.y + 30, { steps: 6 });
+  await expect(page.getByRole('status').filter({ hasText: `replaces the pose of ${third}` })).toBeVisible();
+  await page.mouse.up();
+  await expect.poll(frames).toEqual(before.filter((f) => f !== second));
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => keysOf(page, bob)).toEqual(keys);
+  // The scale is the hand's own, and the way between two pictures follows it.
+  await page.getByRole('button', { name: 'Larger scale' }).click();
+  await expect
+    .poll(async () => ((await x(second)) - (await x(first))) / (second - first))
+    .toBeGreaterThan(perFrame * 1.3);
 });
 
 test('pictures of poses are framed on what moves, also where the camera does not see it', async ({ page }) => {
@@ -1190,12 +1238,9 @@ test('a bouncing ball: added, posed, retimed on the strip, split at the contact,
   const box = (await picture.boundingBox())!;
   await page.mouse.move(box.x + 60, box.y + 30);
   await page.mouse.down();
-  const strip = (await page.getByRole('list').first().boundingBox())!;
-  const range = await page.evaluate(() => {
-    const { first, last } = window.bradymotus.shot.scene;
-    return last - first;
-  });
-  await page.mouse.move(box.x + 60 + Math.round((1.2 * strip.width) / range), box.y + 30, { steps: 5 });
+  // The strip has a scale of its own: as far as the next picture is away, so many frames are.
+  const next = (await page.locator('[data-pose="18"]').boundingBox())!;
+  await page.mouse.move(box.x + 60 + (next.x - box.x) / 10, box.y + 30, { steps: 5 });
   await page.mouse.up();
   steps++;
   await expect.poll(() => keysOf(page, height)).toEqual([0, 9, 18]);
@@ -1215,7 +1260,7 @@ test('a bouncing ball: added, posed, retimed on the strip, split at the contact,
   const end = await page.evaluate((a) => window.bradymotusTracks.key(a, 18, false), height);
   await page.mouse.click(end.x + 45, end.y);
   steps++;
-  await click(page.getByRole('menuitemradio', { name: 'Loop', exact: true }));
+  await click(page.getByRole('radio', { name: 'Loop', exact: true }));
   await expect.poll(() => page.evaluate((a) => window.bradymotus.shot.curve(a).after.kind, height)).toBe('loop');
   await page.keyboard.press('Escape');
   await page.waitForFunction(() => window.bradymotus.findings.current, null, { timeout: 60_000 });

@@ -129,7 +129,7 @@ test('objects are selected by name, by kind, by material and by the sets that ar
     await page.getByRole('menuitem', { name: path.at(-1)! }).click();
   };
   // The selection is kept as a set, and is there after something else was selected.
-  await menu('Keep the selection as a set');
+  await menu('Keep as a set');
   await filter.press('Escape');
   await menu('Of a kind', 'Cameras');
   expect((await chosen(page)).toSorted()).toEqual(['Fender close-up', 'Quay camera']);

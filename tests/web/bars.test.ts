@@ -337,11 +337,7 @@ describe('the menu at the pointer', () => {
     open();
     const menu = await screen.findByRole('menu', { name: 'Commands' });
     const items = within(menu).getAllByRole('menuitem');
-    expect(items.map((i) => i.textContent)).toEqual([
-      expect.stringMatching(/^Copy keys.*C$/),
-      'First',
-      'Second',
-    ]);
+    expect(items.map((i) => i.textContent)).toEqual([expect.stringMatching(/^Copy keys.*C$/), 'First', 'Second']);
     expect(within(menu).getAllByRole('separator')).toHaveLength(1);
     const focus = (i: number) => waitFor(() => expect(document.activeElement).toBe(items[i]));
     const gone = () => waitFor(() => expect(screen.queryByRole('menu')).toBeNull());

@@ -26,7 +26,7 @@
     <DropdownMenu.Root open onOpenChange={(on) => !on && contextMenu.close()}>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
-          class="z-50 max-h-[90vh] min-w-52 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-1 text-base-content shadow-xl outline-none"
+          class="z-50 max-h-(--bits-floating-available-height) min-w-52 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-1 text-base-content shadow-xl outline-none"
           customAnchor={anchor}
           side="bottom"
           align="start"

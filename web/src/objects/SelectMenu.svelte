@@ -22,7 +22,7 @@
   const row =
     'flex min-h-7 w-full items-center justify-between gap-6 rounded-field px-3 text-left text-[13px] outline-none data-highlighted:bg-base-300';
   const box =
-    'z-50 max-h-[80vh] min-w-48 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-1 text-base-content shadow-xl outline-none';
+    'z-50 max-h-(--bits-floating-available-height) min-w-48 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-1 text-base-content shadow-xl outline-none';
 </script>
 
 {#snippet command(id: string)}

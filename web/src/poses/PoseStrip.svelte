@@ -1,293 +1,270 @@
 <script lang="ts">
-  import { newEdit } from '../edits/edit';
-  import Copy from '@lucide/svelte/icons/copy';
-  import Footprints from '@lucide/svelte/icons/footprints';
-  import Spline from '@lucide/svelte/icons/spline';
-  import LibraryBig from '@lucide/svelte/icons/library-big';
-  import Pause from '@lucide/svelte/icons/pause';
-  import Trash2 from '@lucide/svelte/icons/trash-2';
-  import type { Motion } from '../viewport/view/motionPictures';
-  import type { StageView } from '../viewport/view/view';
-  import { run, tip } from '../commands';
-  import { posedOwners } from './poses';
-  import { preferences } from '../stores/preferences.svelte';
+  // A picture for every frame that holds a pose of the selection, where it is in time, below a ruler of the same scale.
+  import { tick, untrack } from 'svelte';
   import { gestures } from '../widgets/gestures.svelte';
-  import { session, type KeyRef } from '../stores/session.svelte';
+  import { session } from '../stores/session.svelte';
+  import { preferences } from '../stores/preferences.svelte';
   import { viewState } from '../stores/viewState.svelte';
-  import NumberField from '../widgets/NumberField.svelte';
-  import { slice } from '../objects/sceneLines';
-  import ShareSlider from '../widgets/ShareSlider.svelte';
+  import type { StageView } from '../viewport/view/view';
+  import { pickedPoses } from './pickedPoses.svelte';
+  import PoseTools from './PoseTools.svelte';
+  import { HEIGHT, PosePictures, WIDTH } from './posePictures.svelte';
+  import { held, rulerStep, usualScale } from './poseScale';
+  import { allPoses, copyPoses, movedPoses, retimePoses, sayRetime, type Pose } from './poses';
 
-  // A picture for every frame that holds a pose of the selection, where it is in time.
   let { view }: { view: StageView | null } = $props();
 
-  interface Pose {
-    frame: number;
-    keys: KeyRef[];
-  }
-
-  const WIDTH = 128;
-  const EACH = WIDTH + 12;
+  /** Room at both ends, in pixels. */
+  const PAD = 12;
+  let scroller: HTMLDivElement;
   let scroll = $state(0);
   let width = $state(800);
-  let pictures = $state.raw(new Map<number, string>());
-  let holdFor = $state(8);
-  let drag = $state<{ from: number; by: number; copy: boolean } | null>(null);
+  let drag = $state.raw<{ frames: ReadonlySet<number>; by: number; copy: boolean } | null>(null);
 
-  const owners = $derived(posedOwners());
-  const channels = $derived(owners.flatMap((id) => session.shot.keyedOwners.get(id) ?? []));
-  const poses = $derived.by(() => {
-    const byFrame = new Map<number, Pose>();
-    for (const id of owners)
-      for (const address of session.shot.keyedOwners.get(id) ?? [])
-        for (const frame of session.shot.keysOf(address)) {
-          const pose = byFrame.get(frame);
-          if (pose) pose.keys.push({ address, frame });
-          else byFrame.set(frame, { frame, keys: [{ address, frame }] });
-        }
-    return [...byFrame.values()].sort((a, b) => a.frame - b.frame);
-  });
-  const chosen = $derived(poses.find((p) => p.frame === session.frame));
+  const poses = $derived(allPoses());
+  const frames = $derived(poses.map((p) => p.frame));
+  const channels = $derived([...new Set(poses.flatMap((p) => p.keys.map((k) => k.address)))]);
   const span = $derived({
-    first: Math.min(session.shot.scene.first, poses[0]?.frame ?? session.shot.scene.first),
-    last: Math.max(session.shot.scene.last, poses.at(-1)?.frame ?? session.shot.scene.last),
+    first: Math.min(session.shot.scene.first, frames[0] ?? Infinity),
+    last: Math.max(session.shot.scene.last, frames.at(-1) ?? -Infinity),
   });
-  // Every pose has the room of its picture, in a row; only those that can be seen are in the page.
-  const shown = $derived(slice(poses.length, EACH, scroll, width, 3));
-  const shownPoses = $derived(poses.slice(shown.first, shown.last));
+  const scale = $derived(
+    viewState.poseScale > 0
+      ? held(viewState.poseScale, span.last - span.first)
+      : usualScale(frames, span.first, span.last, width, WIDTH),
+  );
+  const x = (frame: number) => PAD + (frame - span.first) * scale;
+  const whole = $derived(x(span.last) + WIDTH + PAD);
 
-  // Pictures are made of a frame beside the shown one, when nothing else is going on, and kept until the shot changes.
-  let madeFor = '';
+  // Only what can be seen is in the page.
+  const shownPoses = $derived(
+    poses.filter((p) => x(p.frame) > scroll - WIDTH - 200 && x(p.frame) < scroll + width + 200),
+  );
+  const step = $derived(rulerStep(scale));
+  const marks = $derived.by(() => {
+    const frameAt = (at: number) => span.first + (at - PAD) / scale;
+    const from = Math.max(span.first, Math.floor(frameAt(scroll) / step) * step);
+    const to = Math.min(span.last, frameAt(scroll + width));
+    return Array.from({ length: Math.max(0, Math.floor((to - from) / step) + 1) }, (_, i) => from + i * step);
+  });
+  const picked = $derived(pickedPoses.among(poses));
+  const replaced = $derived(
+    drag && drag.by !== 0
+      ? new Set(
+          movedPoses(poses, drag.frames, drag.by, !drag.copy && preferences.posesFollow).replaced.map((p) => p.frame),
+        )
+      : new Set<number>(),
+  );
+  // The strip is one stop of the Tab key.
+  const stop = $derived(frames.includes(session.frame) ? session.frame : (shownPoses[0]?.frame ?? frames[0]));
+
+  const pictures = new PosePictures(
+    () => view,
+    () => poses,
+    () => shownPoses,
+  );
+
+  // What is shown at first holds the playhead.
   $effect(() => {
-    const of = `${session.shotId} ${session.shot.history?.revision} ${session.selection.ids.join()} ${viewState.throughCamera}`;
-    if (!view || !session.shot.engine) return;
-    if (of !== madeFor) {
-      madeFor = of;
-      fresh = new Set();
-      around = null;
-    }
-    const wanted = shownPoses.map((p) => p.frame).filter((f) => !fresh.has(f));
-    let timer = 0;
-    const next = () => {
-      const { engine } = session.shot;
-      if (wanted.length === 0 || !engine) return;
-      if (session.player.playing || gestures.busy) {
-        timer = window.setTimeout(next, 300);
-        return;
-      }
-      const aside = (frame: number) => {
-        engine.beside.evaluate(frame);
-        return engine.beside;
-      };
-      // All pictures are taken from one place, which holds the whole motion: what moves is seen to move.
-      const { ids } = session.selection;
-      // Of a camera that one looks through, the pictures are what it sees.
-      if (!around && ids.length > 0 && !ids.includes(view!.cameraId ?? '')) {
-        const some = poses.filter((_, i) => i % Math.ceil(poses.length / 24) === 0).map((p) => p.frame);
-        around = view!.pictures.extent(aside, some, session.shot.family(ids));
-      }
-      const drawn = view!.pictures.take(aside, wanted, around, WIDTH, 72);
-      const made = new Map(pictures);
-      drawn.forEach((picture) => {
-        const frame = wanted.shift()!;
-        fresh.add(frame);
-        made.set(frame, picture);
-      });
-      pictures = made;
-      timer = window.setTimeout(next, 30);
-    };
-    timer = window.setTimeout(next, 250);
-    return () => clearTimeout(timer);
+    void session.shotId;
+    untrack(() => void tick().then(() => into(session.frame)));
   });
-  let fresh = new Set<number>();
-  let around: Motion | null = null;
 
-  const framesPerPixel = $derived((span.last - span.first) / Math.max(1, width));
+  /** Scrolls so far that a frame is in view, and no further. */
+  function into(frame: number) {
+    if (!scroller) return;
+    const [left, right] = [x(frame) - PAD, x(frame) + WIDTH + PAD];
+    if (left < scroller.scrollLeft) scroller.scrollLeft = left;
+    else if (right > scroller.scrollLeft + width) scroller.scrollLeft = right - width;
+  }
+
+  /** Another scale, with the frame at a place of the strip where it is; 0 is the usual one. */
+  async function zoom(factor: number, at = x(session.frame) - scroll) {
+    const place = at >= 0 && at <= width ? at : width / 2;
+    const frame = span.first + (scroll + place - PAD) / scale;
+    viewState.poseScale = factor === 0 ? 0 : held(scale * factor, span.last - span.first);
+    await tick();
+    scroller.scrollLeft = x(frame) - place;
+  }
+
+  function wheel(e: WheelEvent) {
+    if (!e.ctrlKey && !e.metaKey) {
+      // A wheel that only turns goes along.
+      if (Math.abs(e.deltaY) > Math.abs(e.deltaX)) scroller.scrollLeft += e.deltaY;
+      else return;
+    } else void zoom(Math.exp(-e.deltaY / 400), e.clientX - scroller.getBoundingClientRect().left);
+    e.preventDefault();
+  }
+
+  /** The wheel is listened to so that it can be kept from the page. */
+  const wheeled = (node: HTMLElement) => {
+    node.addEventListener('wheel', wheel, { passive: false });
+    return () => node.removeEventListener('wheel', wheel);
+  };
+
+  /** What a press picks: with Shift all up to there, with Ctrl one more or one less. */
+  function pick(e: MouseEvent | KeyboardEvent, frame: number) {
+    if (e.shiftKey) {
+      const from = Math.min(frame, ...picked);
+      const to = Math.max(frame, ...picked);
+      pickedPoses.set(frames.filter((f) => f >= from && f <= to));
+    } else if (e.ctrlKey || e.metaKey) {
+      const next = new Set(picked);
+      if (!next.delete(frame)) next.add(frame);
+      pickedPoses.set(next);
+    } else if (!picked.has(frame)) pickedPoses.set([frame]);
+  }
 
   function down(e: PointerEvent, pose: Pose) {
     if (e.button !== 0) return;
+    pick(e, pose.frame);
     session.goTo(pose.frame);
-    const x = e.clientX;
+    const from = e.clientX;
+    const start = scroll;
+    const meant = new Set(picked.has(pose.frame) ? picked : [pose.frame]);
+    let moved = false;
     const show = (by: number, copy: boolean) => {
-      drag = { from: pose.frame, by, copy };
-      gestures.readout = `${copy ? 'Copy' : 'Move'} the pose of frame ${pose.frame} to ${pose.frame + by}`;
+      drag = { frames: meant, by, copy };
+      gestures.readout = sayRetime(poses, meant, by, copy);
     };
     gestures.follow(e, {
-      move: (m) => show(Math.round((m.clientX - x) * framesPerPixel), m.altKey),
+      move: (m) => {
+        moved ||= Math.abs(m.clientX - from) > 3;
+        if (moved) show(Math.round((m.clientX - from + scroll - start) / scale), m.altKey);
+      },
       type: (by) => show(Math.round(by ?? 0), drag?.copy ?? false),
       commit: () => {
         const done = drag;
         drag = null;
-        if (!done || done.by === 0) return;
-        if (done.copy) put(pose, pose.frame + done.by);
-        else if (
-          session.shot.commit(
-            newEdit('transformKeys', {
-              keys: preferences.posesFollow
-                ? poses.filter((p) => p.frame >= pose.frame).flatMap((p) => p.keys)
-                : pose.keys,
-              by: { frames: done.by },
-            }),
-          )
-        )
-          session.goTo(pose.frame + done.by);
+        if (done) retime(meant, done.by, done.copy);
+        // A press that moves nothing picks this one alone.
+        if (!moved && !done && !e.shiftKey && !e.ctrlKey && !e.metaKey) pickedPoses.set([pose.frame]);
       },
       cancel: () => (drag = null),
     });
   }
 
-  function put(pose: Pose, frame: number) {
-    const edit = session.shot.engine!.copyKeys(pose.keys);
-    if (edit?.kind !== 'putKeys') return;
-    for (const c of edit.channels as { keys: { frame: number }[] }[]) for (const k of c.keys) k.frame = frame;
-    if (session.shot.commit(edit)) session.goTo(frame);
+  function retime(moving: ReadonlySet<number>, by: number, copy: boolean) {
+    const at = session.frame;
+    if (!(copy ? copyPoses(poses, moving, by) : retimePoses(poses, moving, by))) return;
+    pickedPoses.set([...moving].map((f) => f + by));
+    session.goTo(at + by);
   }
 
-  /** The pose stays for some frames; later ones follow, or stay where there is room. */
-  function hold() {
-    if (!chosen) return;
-    session.shot.commit(
-      newEdit('holdPose', { frame: chosen.frame, channels, frames: holdFor, follow: preferences.posesFollow }),
-    );
+  function scrub(e: PointerEvent) {
+    if (e.button !== 0) return;
+    session.player.stop();
+    const to = (m: PointerEvent) =>
+      session.goTo(Math.round(span.first + (m.clientX - scroller.getBoundingClientRect().left + scroll - PAD) / scale));
+    const before = session.frame;
+    to(e);
+    gestures.follow(e, { move: to, commit: () => undefined, cancel: () => session.goTo(before) });
   }
 
-  // In-betweens, and what is keyed, are of the chosen channels only where some are chosen.
-  const chosenChannels = $derived(session.selection.channels);
-  function between(share: number, commit: boolean) {
-    const { refusal } = session.shot.between(chosenChannels.length > 0 ? chosenChannels : channels, share, commit);
-    if (refusal) session.messages.say(refusal);
+  function keydown(e: KeyboardEvent) {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key] ?? 0;
+    if (by !== 0 && e.altKey) {
+      // With Alt they go along in time, with Ctrl and Alt a copy does.
+      if (picked.size > 0) retime(picked, by * (e.shiftKey ? 10 : 1), e.ctrlKey || e.metaKey);
+    } else if (by !== 0 || e.key === 'Home' || e.key === 'End') {
+      const at = frames.indexOf(stop);
+      const to = e.key === 'Home' ? 0 : e.key === 'End' ? frames.length - 1 : at + by;
+      const frame = frames[Math.min(frames.length - 1, Math.max(0, to))];
+      if (e.shiftKey) pickedPoses.set(frames.filter((f) => picked.has(f) || f === frame || f === stop));
+      else pickedPoses.set([frame]);
+      session.goTo(frame);
+    } else if (e.key === '+' || e.key === '=') void zoom(1.5);
+    else if (e.key === '-') void zoom(1 / 1.5);
+    else if (e.key === '0') void zoom(0);
+    else if (e.key.toLowerCase() === 'a' && (e.ctrlKey || e.metaKey)) pickedPoses.set(frames);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+    into(session.frame);
+    void tick().then(() => scroller.querySelector<HTMLElement>(`[data-pose="${stop}"]`)?.focus());
   }
 </script>
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Poses" data-part="poses">
-  <!-- On a narrow screen the words are kept, not the pictures beside them. -->
-  <header
-    class="flex h-9 shrink-0 items-center gap-2 border-b border-base-300 px-3 max-xl:gap-1 max-xl:[&_button_svg]:hidden"
-  >
-    <h2 class="text-sm font-semibold">Poses</h2>
-    <span
-      class="min-w-0 grow truncate text-xs text-base-content/75"
-      title={chosenChannels.length > 0 ? 'Keys and in-betweens are of the chosen channels only' : undefined}
-      >{session.selection.nodes.length > 0
-        ? `of ${session.selection.nodes.map((n) => n.name).join(', ')}`
-        : 'of everything'}{chosenChannels.length > 0
-        ? ` · ${chosenChannels.map((a) => session.shot.channelAt(a)?.label).join(', ')}`
-        : ''}</span
-    >
-    <label
-      class="flex shrink-0 items-center gap-1 text-xs"
-      title="Retiming or holding a pose moves all later ones along"
-      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={preferences.posesFollow} />Ripple</label
-    >
-    <label
-      class="flex items-center gap-1 text-xs"
-      title="A pose between the one before and the one after the playhead; past their ends as well"
-      >In-between
-      <ShareSlider
-        value={50}
-        label="In-between: how far it favours the next pose"
-        class="w-28"
-        ontry={(s) => between(s, false)}
-        onkeep={(s) => between(s, true)}
-        oncancel={() => session.shot.try(null)}
-      />
-    </label>
-    <button
-      class="btn btn-xs {viewState.shelf ? 'btn-primary' : 'btn-ghost'}"
-      aria-pressed={viewState.shelf}
-      title={tip('shelf')}
-      onclick={() => run('shelf')}><LibraryBig size={14} />Library</button
-    >
-    <button class="btn btn-ghost btn-xs" title={tip('key')} onclick={() => run('key')}>Key pose</button>
-    <button class="btn btn-ghost btn-xs" disabled={!chosen} title="This pose stays for so many frames" onclick={hold}
-      ><Pause size={14} />Hold</button
-    >
-    <div class="w-12">
-      <NumberField
-        label="Frames of a hold"
-        whole
-        step={0.1}
-        least={1}
-        most={100000}
-        value={holdFor}
-        oncommit={(_, to) => (holdFor = to)}
-      />
-    </div>
-    <button
-      class="btn btn-ghost btn-xs"
-      disabled={!chosen}
-      title={tip('copyPose', 'Copy this pose')}
-      onclick={() => run('copyPose')}><Copy size={14} />Copy</button
-    >
-    <button
-      class="btn btn-ghost btn-xs"
-      disabled={session.clipboard.isEmpty}
-      title="Put the copied pose at the playhead"
-      onclick={() => session.clipboard.paste()}>Paste</button
-    >
-    <button class="btn btn-ghost btn-xs" title={tip('pose.mirror')} onclick={() => run('pose.mirror')}>Mirror</button>
-    <button
-      class="btn btn-ghost btn-xs"
-      disabled={!chosen}
-      title={tip('removePose', 'Remove all keys of this pose')}
-      onclick={() => run('removePose')}><Trash2 size={14} />Remove</button
-    >
-    <button
-      class="btn btn-xs {session.player.stepped ? 'btn-primary' : 'btn-ghost'}"
-      aria-pressed={session.player.stepped}
-      title="Playing holds each pose until the next, without in-betweens"
-      onclick={() => (session.player.stepped = !session.player.stepped)}><Footprints size={14} />Stepped</button
-    >
-    <button
-      class="btn btn-ghost btn-xs"
-      title={tip('poses.toCurves', 'Held keys of the selection, or of everything, become curves')}
-      onclick={() => run('poses.toCurves')}><Spline size={14} />Convert holds</button
-    >
-  </header>
+  <PoseTools {channels} count={picked.size} onzoom={(factor) => void zoom(factor)} />
   <div
+    bind:this={scroller}
     bind:clientWidth={width}
     class="relative min-h-0 grow overflow-x-auto overflow-y-hidden"
-    role="list"
+    role="group"
+    aria-label="Pictures of the poses"
     onscroll={(e) => (scroll = e.currentTarget.scrollLeft)}
+    {@attach wheeled}
   >
-    <div class="relative h-full" style="width:{poses.length * EACH + 12}px">
-      {#each shownPoses as pose, n (pose.frame)}
-        <div
-          class="absolute top-1/2 -translate-y-1/2"
-          role="listitem"
-          style="left:{12 + (shown.first + n) * EACH}px;{drag?.from === pose.frame && drag.by !== 0
-            ? 'opacity:.6'
-            : ''}"
-        >
-          <button
-            class="block overflow-hidden rounded-box border-2 {pose.frame === session.frame
-              ? 'border-primary'
-              : 'border-base-300 hover:border-secondary'}"
-            style="touch-action:none"
-            title="Frame {pose.frame}: {pose.keys.length} keys. Drag to retime, with Alt to copy"
-            data-pose={pose.frame}
-            onpointerdown={(e) => down(e, pose)}
-            onclick={() => session.goTo(pose.frame)}
+    <div class="relative flex h-full flex-col" style="width:{Math.max(whole, width)}px">
+      <div
+        class="relative h-6 shrink-0 cursor-ew-resize border-b border-base-300 bg-base-200 text-xs"
+        role="presentation"
+        style="touch-action:none"
+        title="Frames: drag to go along. {Math.round(scale * 10) / 10} pixels a frame"
+        data-testid="pose-ruler"
+        onpointerdown={scrub}
+      >
+        {#each marks as frame (frame)}
+          <span
+            class="pointer-events-none absolute bottom-0 border-l border-base-content/40 pl-1 text-base-content/75"
+            style="left:{x(frame)}px">{frame}</span
           >
-            {#if pictures.get(pose.frame)}
-              <img
-                class="pointer-events-none h-[72px] w-[128px]"
-                src={pictures.get(pose.frame)}
-                alt="Pose on frame {pose.frame}"
-                draggable="false"
-              />
-            {:else}<div class="h-[72px] w-[128px] bg-base-300"></div>{/if}
-            <span class="flex justify-between bg-base-200 px-2 text-xs"
-              ><b>{drag?.from === pose.frame ? pose.frame + drag.by : pose.frame}</b><span class="text-base-content/75"
-                >{pose.keys.length}</span
-              ></span
+        {/each}
+      </div>
+      <div class="relative min-h-0 grow">
+        {#each shownPoses as pose (pose.frame)}
+          {@const mine = drag?.frames.has(pose.frame) && !drag.copy}
+          {@const at = x(pose.frame + (mine ? drag!.by : 0))}
+          <div
+            class="absolute top-1/2 -translate-y-1/2 hover:z-20 {picked.has(pose.frame) ? 'z-10' : ''} {mine
+              ? 'opacity-70'
+              : ''}"
+            style="left:{at}px"
+          >
+            <button
+              class="block overflow-hidden rounded-box border-2 {replaced.has(pose.frame)
+                ? 'border-dashed border-error'
+                : picked.has(pose.frame)
+                  ? 'border-primary'
+                  : 'border-base-300 hover:border-secondary'}"
+              style="touch-action:none"
+              title="Frame {pose.frame}: {pose.keys
+                .length} keys. Drag to retime, with Alt to copy; Shift or Ctrl picks several. By keyboard: Alt+← →, with Ctrl a copy"
+              aria-label="Pose on frame {pose.frame}"
+              aria-pressed={picked.has(pose.frame)}
+              tabindex={pose.frame === stop ? 0 : -1}
+              data-pose={pose.frame}
+              onpointerdown={(e) => down(e, pose)}
+              onclick={(e) => e.detail === 0 && (pick(e, pose.frame), session.goTo(pose.frame))}
+              onkeydown={keydown}
             >
-          </button>
-        </div>
-      {/each}
+              {#if pictures.all.get(pose.frame)}
+                <img
+                  class="pointer-events-none"
+                  style="width:{WIDTH}px;height:{HEIGHT}px"
+                  src={pictures.all.get(pose.frame)}
+                  alt=""
+                  draggable="false"
+                />
+              {:else}<div class="bg-base-300" style="width:{WIDTH}px;height:{HEIGHT}px"></div>{/if}
+              <span class="flex justify-between bg-base-200 px-2 text-xs"
+                ><b>{pose.frame + (mine ? drag!.by : 0)}</b>{#if replaced.has(pose.frame)}<span class="text-error"
+                    >replaced</span
+                  >{:else}<span class="text-base-content/75">{pose.keys.length}</span>{/if}</span
+              >
+            </button>
+          </div>
+        {/each}
+      </div>
+      <div
+        class="pointer-events-none absolute inset-y-0 z-20 w-px bg-primary"
+        style="left:{x(session.frame)}px"
+        aria-hidden="true"
+      ></div>
     </div>
     {#if poses.length === 0}
-      <p class="absolute inset-0 grid place-items-center text-center text-sm text-base-content/80">
+      <p class="absolute inset-0 grid place-items-center pt-6 text-center text-sm text-base-content/80">
         <span
           >No poses yet. Select an object, put the playhead on a frame, pose it, and press <kbd class="kbd kbd-sm"
             >K</kbd
@@ -296,10 +273,10 @@
       </p>
     {/if}
     {#if drag && gestures.readout}<p
-        class="pointer-events-none sticky bottom-1 left-1/2 z-10 inline-block -translate-x-1/2 rounded bg-base-100/90 px-3 py-0.5 text-sm"
+        class="pointer-events-none sticky bottom-1 left-1/2 z-30 inline-block -translate-x-1/2 rounded bg-base-100/90 px-3 py-0.5 text-sm"
         role="status"
       >
-        {gestures.readout}
+        {gestures.readout}{#if gestures.typed}<span class="pl-2 font-semibold text-primary">{gestures.typed}</span>{/if}
       </p>{/if}
   </div>
 </section>

@@ -7,13 +7,13 @@ import { shut } from '../stores/panels.svelte';
 import { session, type KeyRef } from '../stores/session.svelte';
 import { viewState } from '../stores/viewState.svelte';
 import { copyKeys } from '../timeline/clipboardCommands';
-import { poseAt } from './poses';
+import { pickedKeys } from './pickedPoses.svelte';
 import { savedShelf } from './savedShelf.svelte';
 
 export const poseCommands: Command[] = [
   {
     id: 'removePose',
-    title: 'Remove the pose at the playhead',
+    title: 'Remove the picked poses',
     group: 'Edit',
     keys: 'Delete',
     where: ['poses'],
@@ -21,7 +21,7 @@ export const poseCommands: Command[] = [
   },
   {
     id: 'copyPose',
-    title: 'Copy the pose at the playhead',
+    title: 'Copy the picked poses',
     group: 'Edit',
     keys: '$mod+c',
     where: ['poses'],
@@ -95,7 +95,7 @@ export const poseCommands: Command[] = [
 ];
 
 function withPose(use: (keys: KeyRef[]) => void) {
-  const keys = poseAt(session.frame);
+  const keys = pickedKeys();
   if (keys.length === 0)
     return session.messages.say('There is no pose on this frame: click one of the pictures, or key one with K.');
   use(keys);

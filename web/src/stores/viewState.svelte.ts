@@ -35,6 +35,7 @@ const usual = () => ({
   rowsBy: 'object' as 'object' | 'kind',
   allRows: false,
   rowFilter: '',
+  poseScale: 0,
   time: null as { start: number; pixelsPerFrame: number } | null,
 });
 export type Kept = ReturnType<typeof usual>;
@@ -76,6 +77,8 @@ class ViewState {
   allRows = $state(false);
   /** Only rows with this in their name. */
   rowFilter = $state('');
+  /** Pixels a frame of the pose strip; 0 as it fits. */
+  poseScale = $state(0);
   /** The part of time that the tracks show; null until they have been seen. */
   tracksTime = $state.raw<TimeScale | null>(null);
 
@@ -133,6 +136,7 @@ class ViewState {
       rowsBy: this.rowsBy,
       allRows: this.allRows,
       rowFilter: this.rowFilter,
+      poseScale: this.poseScale,
       time: this.tracksTime && { start, pixelsPerFrame },
     };
   });
@@ -158,6 +162,7 @@ class ViewState {
     this.opened = [];
     this.openGroups = new Set(strings(all.openGroups) ? all.openGroups : []);
     this.layers = typeof all.layers === 'boolean' ? all.layers : null;
+    this.poseScale = Number.isFinite(all.poseScale) ? Math.max(0, all.poseScale) : 0;
     this.rowsBy = all.rowsBy === 'kind' ? 'kind' : 'object';
     const { start, pixelsPerFrame } = all.time ?? { start: NaN, pixelsPerFrame: NaN };
     this.tracksTime =

@@ -3,7 +3,6 @@
   import { onMount, untrack } from 'svelte';
   import { tip } from '../commands';
   import type { NodeView } from '../engine/engine';
-  import { objectMenu } from '../objects/objectMenu';
   import type { MenuItem } from '../widgets/contextMenu.svelte';
   import { holdStage } from '../stores/stageHand';
   import type { ViewCameras } from './view/cameras';
@@ -219,12 +218,26 @@
             { command: 'key' },
             { command: 'hold' },
             null,
-            ...objectMenu().slice(0, -1),
+            { command: 'duplicate' },
+            { command: 'copyObjects' },
+            { command: 'paste' },
+            { command: 'removeObjects' },
+            null,
+            { command: 'isolate' },
+            { command: 'hide' },
+            { command: 'lock' },
+            { command: 'drop' },
             null,
             { title: 'Path of the point here', run: () => paths.trace(x, y) },
           ]
-        : [{ command: 'paste' }, { command: 'selectObjects' }, null, { command: 'camera' }, { command: 'grid' }]),
-      ...(viewState.isolated.length > 0 ? [{ command: 'isolate' }] : []),
+        : [
+            { command: 'paste' },
+            { command: 'selectObjects' },
+            null,
+            { command: 'camera' },
+            { command: 'grid' },
+            { command: 'isolate' },
+          ]),
       { command: 'fit' },
       ...underMenu(x, y),
     ]);
