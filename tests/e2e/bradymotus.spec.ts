@@ -2,8 +2,8 @@
 import AxeBuilder from '@axe-core/playwright';
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { expect, test, type Page } from '@playwright/test';
-import { copy, keysOf, lift, open, phase, pixelAt, root, saved, select, settled, valueOf } from './page';
+import { expect, type Page } from '@playwright/test';
+import { copy, keysOf, lift, open, phase, pixelAt, root, saved, select, settled, valueOf, test } from './page';
 
 test('a pose and a motion are kept with pictures, and put onto other objects of another shot', async ({ page }) => {
   await copy(page);
@@ -909,6 +909,7 @@ test('commands are found by search, shortcuts can be changed, and the theme chan
   await page.keyboard.press('Enter');
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'paper');
   await page.keyboard.press('Shift+?');
+  await page.getByLabel('Filter the shortcuts').fill('next frame');
   await page.getByRole('button', { name: 'Change the shortcut of Next frame' }).click();
   await page.keyboard.press('n');
   await page.keyboard.press('Escape');

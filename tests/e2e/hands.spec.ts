@@ -1,8 +1,8 @@
 // Hands that lose nothing: what keys are for, what is typed, several windows, orders. By mouse and keyboard alone.
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { expect, test, type Page } from '@playwright/test';
-import { copy, keysOf, lift, open, phase, saved, select, settled, valueOf } from './page';
+import { expect, type Page } from '@playwright/test';
+import { copy, keysOf, lift, open, phase, saved, select, settled, valueOf, test } from './page';
 
 const isThere = (page: Page, id: string) => page.evaluate((i) => window.bradymotus.shot.byId.has(i) as boolean, id);
 /** Presses on a key in the tracks. */

@@ -1,6 +1,6 @@
 // Objects: added where one looks, put in order, isolated, selected by what they are, kept as sets. By mouse and keyboard alone.
-import { expect, test, type Page } from '@playwright/test';
-import { copy, phase, saved, select, settled } from './page';
+import { expect, type Page } from '@playwright/test';
+import { copy, phase, saved, select, settled, test } from './page';
 
 const names = (page: Page) =>
   page.locator('[role=treeitem]').evaluateAll((rows) => rows.map((r) => r.textContent!.trim()));

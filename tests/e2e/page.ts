@@ -1,5 +1,5 @@
 // What every test of the page needs: opens it on a copy of the demo, and asks the shot what it is.
-import { expect, type Page } from '@playwright/test';
+import { expect, type Page, test as plain } from '@playwright/test';
 
 declare global {
   interface Window {
@@ -9,6 +9,16 @@ declare global {
     bradymotusTracks: any;
   }
 }
+
+/** A test of the page: whatever the page throws on the way fails it, also where all that is looked at is right. */
+export const test = plain.extend({
+  page: async ({ page }, use) => {
+    const thrown: string[] = [];
+    page.on('pageerror', (error) => thrown.push(error.stack ?? error.message));
+    await use(page);
+    expect(thrown).toEqual([]);
+  },
+});
 
 export const root = new URL('../..', import.meta.url).pathname;
 export const lift = 'fender/transform.translate.y';

@@ -464,14 +464,79 @@ describe('time and size', () => {
 });
 
 describe('shortcuts', () => {
-  it('are changed by pressing others, and belong to one command', async () => {
+  it('are changed by pressing others, belong to one command, are cleared, and come back', async () => {
+    ui.part = 'stage';
     render(await panel('app/Help'));
+    // Those of the part that has the focus come first; a word finds in all.
+    expect(screen.queryByRole('button', { name: 'Change the shortcut of Tool: Rotate' })).toBeNull();
+    screen.getByRole('button', { name: 'Change the shortcut of Turn the view to the left' });
+    await user.type(screen.getByLabelText('Filter the shortcuts'), 'tool: rotate');
     await user.click(screen.getByRole('button', { name: 'Change the shortcut of Tool: Rotate' }));
     await user.keyboard('p');
     expect(preferences.shortcuts['tool.rotate']).toBe('p');
     expect(preferences.shortcuts['tool.select']).toBe('');
-    await user.click(screen.getByRole('button', { name: 'Back to the usual shortcuts' }));
+    expect(session.messages.notice!.text).toBe('“Tool: Select” has lost P.');
+    await user.click(screen.getByRole('button', { name: 'Clear the shortcut of Tool: Rotate' }));
+    expect(preferences.shortcuts['tool.rotate']).toBe('');
+    await user.click(screen.getByRole('button', { name: 'Reset all' }));
     expect(preferences.shortcuts).toEqual({});
+    session.messages.notice!.action!.run();
+    expect(preferences.shortcuts['tool.select']).toBe('');
+    preferences.shortcuts = {};
+  });
+
+  it('never clash as they come, and clashes that were brought in are listed', async () => {
+    const { commands } = await import('../../web/src/commands');
+    const { clashOf } = await import('../../web/src/commands/ownShortcuts');
+    expect(commands.filter((c) => clashOf(c)).map((c) => c.id)).toEqual([]);
+    preferences.shortcuts = { 'tool.rotate': 'm' };
+    render(await panel('app/Help'));
+    await user.click(screen.getByRole('radio', { name: 'Conflicts (2)' }));
+    screen.getByRole('button', { name: 'Change the shortcut of Tool: Move' });
+    expect(screen.getAllByText('conflict')).toHaveLength(2);
+    preferences.shortcuts = {};
+  });
+
+  it('go to another browser as a file, and files that are none are refused', async () => {
+    const { exportShortcuts, importShortcuts } = await import('../../web/src/commands/ownShortcuts');
+    preferences.shortcuts = { 'tool.rotate': 'q', undo: '' };
+    const file = exportShortcuts();
+    preferences.shortcuts = {};
+    expect(importShortcuts(file)).toEqual({ taken: 2, unknown: [] });
+    expect(preferences.shortcuts).toEqual({ 'tool.rotate': 'q', undo: '' });
+    const other = (change: object) => JSON.stringify({ ...JSON.parse(file), ...change });
+    expect(importShortcuts(other({ shortcuts: { nobody: 'x', undo: 7, redo: 'z' } }))).toEqual({
+      taken: 1,
+      unknown: ['nobody', 'undo'],
+    });
+    for (const bad of [
+      '',
+      '[]',
+      'null',
+      '{}',
+      other({ format: 'x' }),
+      other({ shortcuts: ['a'] }),
+      other({ version: 2 }),
+    ])
+      expect(() => importShortcuts(bad)).toThrow(/choose one|newer version/);
+    // What was refused has changed nothing.
+    expect(preferences.shortcuts).toEqual({ redo: 'z' });
+    preferences.shortcuts = {};
+  });
+
+  it('of redo are both that hands know', async () => {
+    const { listen } = await import('../../web/src/commands/shortcuts');
+    const stop = listen();
+    ui.part = 'stage';
+    session.shot.pose([{ address: lift, value: 7 }], true);
+    session.shot.keyNow([lift]);
+    for (const redo of ['{Control>}y{/Control}', '{Control>}{Shift>}[KeyZ]{/Shift}{/Control}']) {
+      session.shot.undo();
+      expect(session.shot.history!.redoLabel).not.toBeNull();
+      await user.keyboard(redo);
+      expect(session.shot.history!.redoLabel ?? null).toBeNull();
+    }
+    stop();
   });
 });
 

@@ -52,6 +52,31 @@ afterEach(() => {
   vi.restoreAllMocks();
 });
 
+describe('every frame', () => {
+  it.each([24, 25, 30, 23.976])('is shown at %d a second on a screen of 60 pictures, through rounds too', (rate) => {
+    preferences.trueSpeed = false;
+    const { player, shown } = make({ rate, playLast: 99 });
+    player.play();
+    for (let i = 0; i < 600; i++) picture(1000 / 60);
+    // Each is shown once, and ten seconds hold as many as they should.
+    expect(Math.abs(shown.length - 10 * rate)).toBeLessThanOrEqual(1.5);
+    expect(shown.every((f, i) => i === 0 || f === (shown[i - 1] + 1) % 100)).toBe(true);
+    player.stop();
+  });
+
+  it('is not hurried through after pictures that took long', () => {
+    preferences.trueSpeed = false;
+    const { player, shown } = make({ playLast: 99 });
+    player.play();
+    for (let i = 0; i < 20; i++) picture(200);
+    expect(shown).toHaveLength(20);
+    for (let i = 0; i < 60; i++) picture(1000 / 60);
+    // A second later there are 24 more, and one that was owed.
+    expect(shown.length - 20).toBeLessThanOrEqual(26);
+    player.stop();
+  });
+});
+
 describe('sound', () => {
   it('begins with playing, begins again with each round and with each jump, and ends with it', () => {
     const { player, session, heard } = make();

@@ -7,7 +7,14 @@ import { ui } from '../stores/ui.svelte';
 
 export const editCommands: Command[] = [
   { id: 'undo', title: 'Undo', group: 'Edit', keys: '$mod+z', run: () => session.shot.undo() },
-  { id: 'redo', title: 'Redo', group: 'Edit', keys: '$mod+y', run: () => session.shot.redo() },
+  {
+    id: 'redo',
+    title: 'Redo',
+    group: 'Edit',
+    keys: '$mod+y',
+    also: ['$mod+Shift+KeyZ'],
+    run: () => session.shot.redo(),
+  },
   {
     id: 'paste',
     short: 'Paste',

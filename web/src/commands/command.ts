@@ -13,6 +13,8 @@ export interface Command {
   group: string;
   /** As tinykeys writes it; $mod is Ctrl, or Cmd on a Mac. */
   keys?: string;
+  /** Other keys that many hands know for it; they stay whatever it is given. */
+  also?: string[];
   /** The parts of the page that its shortcut is for, where another command has the same in others; all without it. */
   where?: readonly Part[];
   run(): void;

@@ -30,8 +30,8 @@ export function listen(): () => void {
   const map: Record<string, (event: KeyboardEvent) => void> = {};
   const byKeys = new Map<string, Command[]>();
   for (const command of commands) {
-    const keys = shortcutOf(command);
-    if (keys) byKeys.set(keys, [...(byKeys.get(keys) ?? []), command]);
+    for (const keys of [shortcutOf(command), ...(command.also ?? [])].filter(Boolean))
+      byKeys.set(keys, [...(byKeys.get(keys) ?? []), command]);
   }
   for (const [keys, own] of byKeys) {
     map[keys] = (event) => {

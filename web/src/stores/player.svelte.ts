@@ -84,7 +84,10 @@ export class Player {
         ? 1
         : 0;
     if (steps <= 0) return;
-    this.last = now;
+    // What a picture of the screen came too late counts for the next frame, so that the rate is kept; what took longer than a frame does not.
+    const period = 1000 / scene.rate;
+    const last = Math.max(this.last + period, now - period);
+    this.last = last;
     let next = frame + steps * this.direction;
     const { playFirst, playLast } = scene;
     if (next > playLast || next < playFirst) {
@@ -102,7 +105,7 @@ export class Player {
       this.session.goTo(next);
       // Counted from when the frame was due, not from when the screen could show it: rounds keep time too.
       this.restart(preferences.trueSpeed ? this.started + (1000 * Math.floor(due * scene.rate)) / scene.rate : now);
-      this.last = now;
+      this.last = last;
     } else {
       this.session.goTo(next);
     }

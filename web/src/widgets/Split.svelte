@@ -37,9 +37,11 @@
   const MAIN = 160;
   const RAIL = 24;
   const open = $derived([before, after].filter((s) => s && !s.shut).length);
-  const part = (side: Side) => (100 * Math.max(side.least, Math.min(side.size, (total - MAIN) / open))) / total;
+  // A pane that goes with its side asks once more how small it may be.
+  const part = (side: Side | null | undefined) =>
+    side ? (100 * Math.max(side.least, Math.min(side.size, (total - MAIN) / Math.max(1, open)))) / total : 0;
   const idOf = (side: Side) => `pane-${side.label.replaceAll(' ', '-')}`;
-  const least = (side: Side) => Math.min(part(side), (100 * side.least) / total);
+  const least = (side: Side | null | undefined) => (side ? Math.min(part(side), (100 * side.least) / total) : 0);
 
   let beforePane = $state<Pane>();
   let afterPane = $state<Pane>();
@@ -125,8 +127,8 @@
           minSize={least(before)}
           collapsible
           collapsedSize={0}
-          onCollapse={() => collapsed(before)}
-          onResize={(p) => sized(before, p)}>{@render before.content()}</Pane
+          onCollapse={() => before && collapsed(before)}
+          onResize={(p) => before && sized(before, p)}>{@render before.content()}</Pane
         >
         {@render border(before)}
       {/if}
@@ -141,8 +143,8 @@
           minSize={least(after)}
           collapsible
           collapsedSize={0}
-          onCollapse={() => collapsed(after)}
-          onResize={(p) => sized(after, p)}>{@render after.content()}</Pane
+          onCollapse={() => after && collapsed(after)}
+          onResize={(p) => after && sized(after, p)}>{@render after.content()}</Pane
         >
       {/if}
     </PaneGroup>

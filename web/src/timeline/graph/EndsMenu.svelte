@@ -1,5 +1,6 @@
 <script lang="ts">
   // What curves do before their first or after their last key: for one, or for all that are chosen.
+  import Check from '@lucide/svelte/icons/check';
   import { Popover, Tabs } from 'bits-ui';
   import { newEdit } from '../../edits/edit';
   import NumberField from '../../widgets/NumberField.svelte';
@@ -59,14 +60,17 @@
             class="btn btn-ghost btn-sm w-full justify-start {kind === k.kind ? 'btn-active' : ''}"
             role="radio"
             aria-checked={kind === k.kind}
-            onclick={() => choose(k.kind)}>{k.name}</button
+            onclick={() => choose(k.kind)}
+            ><span class="w-4"
+              >{#if kind === k.kind}<Check size={14} />{/if}</span
+            >{k.name}</button
           >
         {/each}
       </div>
       {#if kind && repeats(kind)}
         <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
           Cycles (0 = for ever)
-          <div class="w-16">
+          <div class="w-20 shrink-0">
             <NumberField
               label="Cycles (0 = for ever)"
               whole
@@ -82,7 +86,7 @@
       {#if kind && kind !== 'hold'}
         <label class="flex items-center justify-between gap-2 px-3 pt-1 text-xs">
           Until frame (empty: no end)
-          <div class="w-16">
+          <div class="w-20 shrink-0">
             <NumberField
               label="Until frame (empty: no end)"
               step={0.1}
