@@ -76,7 +76,10 @@ public class PlacingTests
     {
         Node Slab(string id, double y, double wide, bool seen = true) => new MeshNode
         {
-            Id = id, Name = id, Shape = new BoxShape(wide, 0.2, wide), Channels = Shots.Channels(("transform.translate.y", y - 0.1), ("visible", seen ? 1 : 0)),
+            Id = id,
+            Name = id,
+            Shape = new BoxShape(wide, 0.2, wide),
+            Channels = Shots.Channels(("transform.translate.y", y - 0.1), ("visible", seen ? 1 : 0)),
         };
         var shot = Shot.Empty("House") with { Nodes = [Slab("floor", 0.3, 20), Slab("roof", 3, 20), Slab("crate", 0.5, 1), Slab("ghost", 0.6, 1, seen: false)] };
         var at = FreePlace.Find(StateOf(shot), default, 0.5, 1);
