@@ -345,7 +345,7 @@ public class EditingTests
         var edit = new Reparent(["c"], 0, "g", "a");
         var after = edit.Apply(shot);
         Assert.Equal(["g", "c", "a", "b"], after.Nodes.Select(n => n.Id));
-        Assert.Equal("Reorder 1 object", edit.Describe(shot));
+        Assert.Equal("Reorder c", edit.Describe(shot));
         Assert.All(after.Nodes, n => Assert.Same(shot.Node(n.Id), n));
     }
 

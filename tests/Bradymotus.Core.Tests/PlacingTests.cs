@@ -53,7 +53,7 @@ public class PlacingTests
             Assert.Equal(quay, at.Y, 9);
             Assert.All(new[] { at.X, at.Z }, v => Assert.Equal(Math.Round(v, 1), v));
             var box = new Bounds(at - new Double3(0.5, 0, 0.5), at + new Double3(0.5, 1, 0.5));
-            Assert.All(boxes, b => Assert.True(b.Max.X <= box.Min.X || b.Min.X >= box.Max.X || b.Max.Z <= box.Min.Z || b.Min.Z >= box.Max.Z));
+            Assert.All(boxes, b => Assert.True(b.Max.X <= box.Min.X + 1e-9 || b.Min.X >= box.Max.X - 1e-9 || b.Max.Z <= box.Min.Z + 1e-9 || b.Min.Z >= box.Max.Z - 1e-9));
             boxes.Add(box);
             shot = new AddNodes([new MeshNode { Id = $"n{n}", Name = $"N{n}", Shape = new BoxShape(1, 1, 1), Channels = Shots.Channels(("transform.translate.x", at.X), ("transform.translate.y", at.Y + 0.5), ("transform.translate.z", at.Z)) }]).Apply(shot);
         }

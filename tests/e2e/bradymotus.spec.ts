@@ -387,7 +387,7 @@ test('pictures of poses are framed on what moves, also where the camera does not
   await page.evaluate(() => window.bradymotus.selection.select(['fender']));
   // On frame 0 the fender hangs above the frame of the camera; on 29 it lies on the quay.
   for (const frame of [0, 29]) {
-    const picture = page.getByAltText(`Pose on frame ${frame}`);
+    const picture = page.locator(`[data-pose="${frame}"] img`);
     await expect
       .poll(() =>
         picture.evaluate(async (image: HTMLImageElement) => {

@@ -163,7 +163,7 @@ public sealed record Reparent(IReadOnlyList<string> Ids, double Frame, string? P
 
     /// <inheritdoc/>
     public override string Describe(Shot before) => Ids.All(id => before.FindNode(id)?.Parent == Parent)
-        ? $"Reorder {Plural(Ids.Count, "object")}"
+        ? $"Reorder {(Ids.Count == 1 ? before.FindNode(Ids[0])?.Name : Plural(Ids.Count, "object"))}"
         : Parent is null
         ? $"Unparent {Plural(Ids.Count, "object")}"
         : $"Parent {Plural(Ids.Count, "object")} to {before.FindNode(Parent)?.Name}";

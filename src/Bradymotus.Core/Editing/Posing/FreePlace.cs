@@ -29,11 +29,13 @@ public static class FreePlace
         var (boxes, grounds) = Boxes(state, radius);
         var ground = new Surface(state, grounds.Contains);
         double FloorAt(double x, double z) => ground.HeightAt(x, z, Math.Max(0, near.Y) + 2, highest: true) is var y && double.IsFinite(y) ? Math.Round(y, 3) : 0;
+        // Vertices are of single precision: what touches the air by less than a tenth of a millimetre is not in it.
+        var reach = radius + Air - 1e-4;
         bool IsFree(double x, double z, double floor)
         {
             foreach (var (min, max) in boxes)
             {
-                if (max.X > x - radius - Air && min.X < x + radius + Air && max.Z > z - radius - Air && min.Z < z + radius + Air && max.Y > floor + 0.02 && min.Y < floor + height)
+                if (max.X > x - reach && min.X < x + reach && max.Z > z - reach && min.Z < z + reach && max.Y > floor + 0.02 && min.Y < floor + height)
                 {
                     return false;
                 }
