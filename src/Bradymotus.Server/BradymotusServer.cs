@@ -215,6 +215,11 @@ public static class BradymotusServer
     /// <summary>Whoever takes brotli gets the copy that was compressed when the interface was built, where there is one.</summary>
     private static Task SendCompressed(HttpContext context, RequestDelegate next, PhysicalFileProvider files)
     {
+        // What an endpoint answers is no file.
+        if (context.GetEndpoint() is not null)
+        {
+            return next(context);
+        }
         var (request, path) = (context.Request, context.Request.Path.Value);
         var takes = request.GetTypedHeaders().AcceptEncoding.Any(e => e.Value.Equals("br", StringComparison.OrdinalIgnoreCase) && e.Quality is null or > 0);
         if (takes && path is { Length: > 1 } && !path.EndsWith(Brotli, StringComparison.Ordinal) && files.GetFileInfo(path + Brotli).Exists)

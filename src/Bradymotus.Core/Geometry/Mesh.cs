@@ -50,7 +50,12 @@ public sealed record Mesh(float[] Positions, float[] Normals, int[] Indices)
     public int TriangleCount => Indices.Length / 3;
 
     /// <summary>The corners of the axis-aligned box round all vertices; zero for an empty mesh.</summary>
-    public (Numerics.Double3 Min, Numerics.Double3 Max) Bounds()
+    public (Numerics.Double3 Min, Numerics.Double3 Max) Bounds() => (_bounds ??= new(FindBounds())).Value;
+
+    // Found once; a reference, so that threads that ask at once never see half of it.
+    private System.Runtime.CompilerServices.StrongBox<(Numerics.Double3 Min, Numerics.Double3 Max)>? _bounds;
+
+    private (Numerics.Double3 Min, Numerics.Double3 Max) FindBounds()
     {
         if (Positions.Length == 0)
         {

@@ -7,11 +7,7 @@ namespace Bradymotus.Core.Editing;
 public sealed record PutMarker(Marker Marker) : Edit
 {
     /// <inheritdoc/>
-    protected override Shot Make(Shot shot, CancellationToken cancel)
-    {
-        var at = shot.Markers.ToList().FindIndex(m => m.Id == Marker.Id);
-        return shot with { Markers = at < 0 ? shot.Markers.Add(Marker) : shot.Markers.SetItem(at, Marker) };
-    }
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot with { Markers = shot.Markers.With(Marker, m => m.Id) };
 
     /// <inheritdoc/>
     public override string Describe(Shot before) => before.Markers.Any(m => m.Id == Marker.Id)
@@ -23,17 +19,7 @@ public sealed record PutMarker(Marker Marker) : Edit
 public sealed record RemoveMarkers(IReadOnlyList<string> Ids) : Edit
 {
     /// <inheritdoc/>
-    protected override Shot Make(Shot shot, CancellationToken cancel)
-    {
-        foreach (var id in Ids)
-        {
-            if (shot.Markers.All(m => m.Id != id))
-            {
-                throw new Refusal("This marker is not there any more: it may have been removed.");
-            }
-        }
-        return shot with { Markers = shot.Markers.RemoveAll(m => Ids.Contains(m.Id)) };
-    }
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot with { Markers = shot.Markers.Without(Ids, m => m.Id, "marker") };
 
     /// <inheritdoc/>
     public override string Describe(Shot before) => $"Remove {(Ids.Count == 1 ? "a marker" : $"{Ids.Count} markers")}";

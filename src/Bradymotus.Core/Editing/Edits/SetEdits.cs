@@ -14,8 +14,7 @@ public sealed record PutSet(ObjectSet Set) : Edit
         {
             throw new Refusal($"There is already a set named “{set.Name}”: choose another name.");
         }
-        var at = shot.Sets.ToList().FindIndex(s => s.Id == set.Id);
-        return shot with { Sets = at < 0 ? shot.Sets.Add(set) : shot.Sets.SetItem(at, set) };
+        return shot with { Sets = shot.Sets.With(set, s => s.Id) };
     }
 
     /// <inheritdoc/>
@@ -26,17 +25,7 @@ public sealed record PutSet(ObjectSet Set) : Edit
 public sealed record RemoveSets(IReadOnlyList<string> Ids) : Edit
 {
     /// <inheritdoc/>
-    protected override Shot Make(Shot shot, CancellationToken cancel)
-    {
-        foreach (var id in Ids)
-        {
-            if (shot.Sets.All(s => s.Id != id))
-            {
-                throw new Refusal("This set is not there any more: it may have been removed.");
-            }
-        }
-        return shot with { Sets = shot.Sets.RemoveAll(s => Ids.Contains(s.Id)) };
-    }
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot with { Sets = shot.Sets.Without(Ids, s => s.Id, "set") };
 
     /// <inheritdoc/>
     public override string Describe(Shot before) => Ids.Count == 1 ? $"Remove the set {before.Sets.FirstOrDefault(s => s.Id == Ids[0])?.Name}" : $"Remove {Plural(Ids.Count, "set")}";

@@ -12,9 +12,8 @@ public sealed record PutSound(Sound Sound) : Edit
         {
             throw new Refusal("A sound is missing: give it an id, a name and its asset.");
         }
-        return shot.FindSound(Sound.Id) is { } old
-            ? shot with { Sounds = shot.Sounds.Replace(old, Sound with { Channels = old.Channels }) }
-            : shot with { Sounds = shot.Sounds.Add(Sound) };
+        var sound = shot.FindSound(Sound.Id) is { } old ? Sound with { Channels = old.Channels } : Sound;
+        return shot with { Sounds = shot.Sounds.With(sound, s => s.Id) };
     }
 
     /// <inheritdoc/>
@@ -28,14 +27,7 @@ public sealed record PutSound(Sound Sound) : Edit
 public sealed record RemoveSounds(IReadOnlyList<string> Ids) : Edit
 {
     /// <inheritdoc/>
-    protected override Shot Make(Shot shot, CancellationToken cancel)
-    {
-        if (Ids.FirstOrDefault(id => shot.FindSound(id) is null) is { } missing)
-        {
-            throw new Refusal($"There is no sound “{missing}” in the shot: it may have been removed.");
-        }
-        return shot with { Sounds = shot.Sounds.RemoveAll(s => Ids.Contains(s.Id)) };
-    }
+    protected override Shot Make(Shot shot, CancellationToken cancel) => shot with { Sounds = shot.Sounds.Without(Ids, s => s.Id, "sound") };
 
     /// <inheritdoc/>
     public override string Describe(Shot before) => $"Remove {(Ids.Count == 1 ? $"the sound {before.FindSound(Ids[0])?.Name}" : $"{Ids.Count} sounds")}";

@@ -63,6 +63,24 @@ public static class FreePlace
         orderby across * across + along * along, -across, along
         select (across, along);
 
+    /// <summary>The box round a mesh: of one that nothing bends round the corners of its own box, so that a large scene is not gone through by its vertices.</summary>
+    private static Bounds? BoxOf(MeshState mesh, in Affine world)
+    {
+        if (mesh.IsBent || mesh.Positions.Length == 0)
+        {
+            return Bounds.Around(mesh.Positions, world, null);
+        }
+        var (a, b) = mesh.Rest.Bounds();
+        Span<float> corners = stackalloc float[24];
+        for (var i = 0; i < 8; i++)
+        {
+            corners[3 * i] = (float)((i & 1) == 0 ? a.X : b.X);
+            corners[3 * i + 1] = (float)((i & 2) == 0 ? a.Y : b.Y);
+            corners[3 * i + 2] = (float)((i & 4) == 0 ? a.Z : b.Z);
+        }
+        return Bounds.Around(corners, world, null);
+    }
+
     /// <summary>The boxes of what can be seen and is no ground, and the places of what is.</summary>
     private static (List<Bounds> Boxes, HashSet<int> Grounds) Boxes(FrameState state, double radius)
     {
@@ -76,7 +94,7 @@ public static class FreePlace
             {
                 locked.Add(node.Id);
             }
-            if (!state.Visible[i] || state.Mesh(i) is not { } mesh || Bounds.Around(mesh.Positions, state.World[i], null) is not { } box)
+            if (!state.Visible[i] || state.Mesh(i) is not { } mesh || BoxOf(mesh, state.World[i]) is not { } box)
             {
                 continue;
             }
@@ -92,7 +110,7 @@ public static class FreePlace
         }
         foreach (var copy in state.Copies)
         {
-            if (copy.State.Mesh(copy.Node) is { } mesh && Bounds.Around(mesh.Positions, copy.World, null) is { } box)
+            if (copy.State.Mesh(copy.Node) is { } mesh && BoxOf(mesh, copy.World) is { } box)
             {
                 boxes.Add(box);
             }
