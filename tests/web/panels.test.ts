@@ -476,6 +476,10 @@ describe('shortcuts', () => {
     expect(preferences.shortcuts['tool.rotate']).toBe('p');
     expect(preferences.shortcuts['tool.select']).toBe('');
     expect(session.messages.notice!.text).toBe('“Tool: Select” has lost P.');
+    // However the keys are written: those of the pose library say which key it is, these what it writes.
+    await user.click(screen.getByRole('button', { name: 'Change the shortcut of Tool: Rotate' }));
+    await user.keyboard('{Shift>}p{/Shift}');
+    expect(preferences.shortcuts.shelf).toBe('');
     await user.click(screen.getByRole('button', { name: 'Clear the shortcut of Tool: Rotate' }));
     expect(preferences.shortcuts['tool.rotate']).toBe('');
     await user.click(screen.getByRole('button', { name: 'Reset all' }));

@@ -6,13 +6,15 @@ import { openDemo } from './real';
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
 const { held, rulerStep, usualScale } = await import('../../web/src/poses/poseScale');
-const { allPoses, copyPoses, movedPoses, retimePoses, sayRetime } = await import('../../web/src/poses/poses');
+const { allPoses, retime, retiming, sayRetiming } = await import('../../web/src/poses/poses');
 const { pickedKeys, pickedPoses } = await import('../../web/src/poses/pickedPoses.svelte');
 const { preferences } = await import('../../web/src/stores/preferences.svelte');
 await import('../../web/src/app/features');
 const { run } = await import('../../web/src/commands');
 
 const frames = () => allPoses().map((p) => p.frame);
+const of = (at: number[], by: number, copy = false) => retiming(allPoses(), new Set(at), by, copy);
+const say = (at: number[], by: number, copy = false) => sayRetiming(of(at, by, copy));
 
 beforeEach(async () => {
   session = await openDemo((shot) => {
@@ -52,14 +54,11 @@ describe('the scale', () => {
 
 describe('poses that are moved', () => {
   it('replace the one that they come to lie on, whole, and say so before', () => {
-    const poses = allPoses();
     expect(frames()).toEqual([0, 10, 20, 40]);
-    expect(sayRetime(poses, new Set([10]), 10, false)).toBe(
-      'Move the pose of frame 10 to 20 · replaces the pose of 20',
-    );
-    expect(sayRetime(poses, new Set([10]), 3, false)).toBe('Move the pose of frame 10 to 13');
-    expect(sayRetime(poses, new Set([10, 20]), 20, false)).toBe('Move 2 poses by +20 frames · replaces the pose of 40');
-    retimePoses(poses, new Set([10]), 10);
+    expect(say([10], 10)).toBe('Move the pose of frame 10 to 20 · replaces the pose of 20');
+    expect(say([10], 3)).toBe('Move the pose of frame 10 to 13');
+    expect(say([10, 20], 20)).toBe('Move 2 poses by +20 frames · replaces the pose of 40');
+    retime(of([10], 10));
     expect(frames()).toEqual([0, 20, 40]);
     // Of the pose that was there nothing is left, in no channel.
     expect(session.shot.keysOf('fender/transform.translate.y')).toEqual([0]);
@@ -69,25 +68,28 @@ describe('poses that are moved', () => {
   });
 
   it('go past each other, together, and with ripple take all later ones along', () => {
-    retimePoses(allPoses(), new Set([10]), 15);
+    retime(of([10], 15));
     expect(frames()).toEqual([0, 20, 25, 40]);
     session.shot.undo();
-    retimePoses(allPoses(), new Set([10, 20]), 10);
+    retime(of([10, 20], 10));
     expect(frames()).toEqual([0, 20, 30, 40]);
     session.shot.undo();
     preferences.posesFollow = true;
-    expect(movedPoses(allPoses(), new Set([10]), 10, true).replaced).toEqual([]);
-    retimePoses(allPoses(), new Set([10]), 10);
+    expect(of([10], 10).replaced).toEqual([]);
+    retime(of([10], 10));
     expect(frames()).toEqual([0, 20, 30, 50]);
     // Nothing is nothing: no step in the history.
     const label = session.shot.history!.undoLabel;
-    expect(retimePoses(allPoses(), new Set([20]), 0)).toBe(false);
-    expect(retimePoses(allPoses(), new Set(), 5)).toBe(false);
+    expect(retime(of([20], 0))).toBe(false);
+    expect(retime(of([], 5))).toBe(false);
     expect(session.shot.history!.undoLabel).toBe(label);
   });
 
   it('are copied in the same way', () => {
-    copyPoses(allPoses(), new Set([0, 10]), 20);
+    // A copy may come to lie on one that is copied itself: that one is replaced as well.
+    expect(say([0, 10], 10, true)).toBe('Copy 2 poses by +10 frames · replaces 2 poses');
+    expect(say([40], -20, true)).toBe('Copy the pose of frame 40 to 20 · replaces the pose of 20');
+    retime(of([0, 10], 20, true));
     expect(frames()).toEqual([0, 10, 20, 30, 40]);
     const value = (frame: number) => session.shot.engine!.sample('fender/transform.translate.x', frame, 1, 1)[0];
     expect([20, 30].map(value)).toEqual([value(0), value(10)]);

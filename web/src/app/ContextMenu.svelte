@@ -3,6 +3,7 @@
   import Check from '@lucide/svelte/icons/check';
   import { DropdownMenu } from 'bits-ui';
   import { commandOf, readable, shortcutOf } from '../commands';
+  import { menuBox, menuLine, menuRow } from '../widgets/menuLook';
   import { contextMenu } from '../widgets/contextMenu.svelte';
 
   const items = $derived(
@@ -26,7 +27,7 @@
     <DropdownMenu.Root open onOpenChange={(on) => !on && contextMenu.close()}>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
-          class="z-50 max-h-(--bits-floating-available-height) min-w-52 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-1 text-base-content shadow-xl outline-none"
+          class={menuBox}
           customAnchor={anchor}
           side="bottom"
           align="start"
@@ -41,7 +42,7 @@
                 {#snippet child({ props })}
                   <button
                     {...props}
-                    class="flex min-h-7 w-full items-center justify-between gap-6 rounded-field px-3 text-left text-[13px] outline-none data-highlighted:bg-base-300"
+                    class={menuRow}
                     role={item.checked === undefined ? 'menuitem' : 'menuitemradio'}
                     aria-checked={item.checked}
                     ><span class="flex items-center gap-2"
@@ -52,7 +53,7 @@
                   >
                 {/snippet}
               </DropdownMenu.Item>
-            {:else}<DropdownMenu.Separator class="my-1 h-px bg-base-300" />{/if}
+            {:else}<DropdownMenu.Separator class={menuLine} />{/if}
           {/each}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

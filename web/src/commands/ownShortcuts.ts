@@ -2,10 +2,16 @@
 import { preferences } from '../stores/preferences.svelte';
 import { areApart, commandOf, commands, shortcutOf, type Command } from './index';
 
+/** The same keys are written the same way: letters as they are written on the board, or as they are written by it. */
+const plain = (keys: string) =>
+  keys.replace(/(^|\+)(?:Key)?([A-Za-z])$/, (_, before, l: string) => before + l.toLowerCase());
+
 /** Another command that answers to the same keys in the same part of the page, or null: only one of the two is reached. */
 export function clashOf(command: Command, keys = shortcutOf(command)): Command | null {
   if (!keys) return null;
-  return commands.find((c) => c.id !== command.id && shortcutOf(c) === keys && !areApart(command, c)) ?? null;
+  return (
+    commands.find((c) => c.id !== command.id && plain(shortcutOf(c)) === plain(keys) && !areApart(command, c)) ?? null
+  );
 }
 
 /** What a pressed key is as a shortcut; null for a key that is only held with others. */

@@ -29,10 +29,10 @@ const placeOf = (keys: string) =>
 export function listen(): () => void {
   const map: Record<string, (event: KeyboardEvent) => void> = {};
   const byKeys = new Map<string, Command[]>();
-  for (const command of commands) {
-    for (const keys of [shortcutOf(command), ...(command.also ?? [])].filter(Boolean))
-      byKeys.set(keys, [...(byKeys.get(keys) ?? []), command]);
-  }
+  const add = (keys: string, command: Command) => byKeys.set(keys, [...(byKeys.get(keys) ?? []), command]);
+  for (const command of commands) if (shortcutOf(command)) add(shortcutOf(command), command);
+  // What somebody has given these keys to goes before.
+  for (const command of commands) for (const keys of command.also ?? []) add(keys, command);
   for (const [keys, own] of byKeys) {
     map[keys] = (event) => {
       // A field keeps its own keys; an open dialog or menu is left with Escape.

@@ -9,7 +9,7 @@
   import { session } from '../stores/session.svelte';
   import ChannelRows from '../properties/ChannelRows.svelte';
   import MapSection from './MapSection.svelte';
-  import { focused } from '../widgets/focus';
+  import NameField from '../widgets/NameField.svelte';
 
   let { node }: { node: NodeView } = $props();
 
@@ -36,12 +36,6 @@
         !c.path.includes('olor.') &&
         (session.shot.keysOf(c.address).length > 0 || Math.abs(session.shot.valueOf(c) - c.default) > 1e-9),
     );
-
-  function rename(name: string) {
-    renaming = false;
-    if (material && name.trim() && name !== material.name)
-      session.shot.commit(newEdit('rename', { id: material.id, name }));
-  }
 </script>
 
 {#snippet rows(list: ChannelView[])}
@@ -53,17 +47,12 @@
 </h3>
 <div class="flex items-center gap-1 px-3 pb-1">
   {#if renaming && material}
-    <input
-      class="input input-xs grow"
-      aria-label="Name of the material"
+    <NameField
       value={material.name}
-      {@attach focused}
-      onblur={(e) => rename(e.currentTarget.value)}
-      onkeydown={(e) => {
-        if (e.key === 'Enter') rename(e.currentTarget.value);
-        if (e.key === 'Escape') renaming = false;
-        e.stopPropagation();
-      }}
+      label="Name of the material"
+      class="grow"
+      onname={(name) => session.shot.commit(newEdit('rename', { id: material.id, name }))}
+      onend={() => (renaming = false)}
     />
   {:else}
     <select

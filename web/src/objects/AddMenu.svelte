@@ -24,6 +24,7 @@
   import Sun from '@lucide/svelte/icons/sun';
   import Type from '@lucide/svelte/icons/type';
   import { DropdownMenu } from 'bits-ui';
+  import { menuBox, menuLine } from '../widgets/menuLook';
   import type { Component } from 'svelte';
   import { run, tip } from '../commands';
   import { labelOf, newNode, type NewKind } from './creation';
@@ -82,7 +83,7 @@
   <DropdownMenu.Trigger class="btn btn-ghost btn-sm" title="Add an object"><Plus size={16} />Add</DropdownMenu.Trigger>
   <DropdownMenu.Portal>
     <DropdownMenu.Content
-      class="z-50 max-h-[90vh] w-80 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-2 text-base-content shadow-xl outline-none"
+      class="{menuBox} w-80 p-2"
       side="bottom"
       align="start"
       sideOffset={4}
@@ -103,7 +104,7 @@
             {/each}
           </div>
         </DropdownMenu.Group>
-        <DropdownMenu.Separator class="my-1 h-px bg-base-300" />
+        <DropdownMenu.Separator class={menuLine} />
       {/each}
       {#each files as { id, label, icon: Icon } (id)}
         <DropdownMenu.Item class={item} title={tip(id)} onSelect={() => run(id)}

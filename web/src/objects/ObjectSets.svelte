@@ -4,7 +4,7 @@
   import { session } from '../stores/session.svelte';
   import { viewState } from '../stores/viewState.svelte';
   import { contextMenu } from '../widgets/contextMenu.svelte';
-  import { focused } from '../widgets/focus';
+  import NameField from '../widgets/NameField.svelte';
   import { changeSet, objectsOf, selectSet, type ObjectSet } from './sets';
 
   let renaming = $state<string | null>(null);
@@ -20,28 +20,18 @@
       { title: 'Remove the set', run: () => session.shot.commit(newEdit('removeSets', { ids: [set.id] })) },
     ]);
   }
-
-  function rename(set: ObjectSet, name: string) {
-    renaming = null;
-    if (name.trim() && name !== set.name) changeSet(set, { name: name.trim() });
-  }
 </script>
 
 {#if session.shot.scene.sets.length > 0}
   <div class="flex max-h-20 shrink-0 flex-wrap gap-1 overflow-y-auto px-2 pb-1" role="group" aria-label="Sets">
     {#each session.shot.scene.sets as set (set.id)}
       {#if renaming === set.id}
-        <input
-          class="input h-6 w-28 input-xs"
+        <NameField
           value={set.name}
-          aria-label="Name of the set"
-          {@attach focused}
-          onblur={(e) => renaming === set.id && rename(set, e.currentTarget.value)}
-          onkeydown={(e) => {
-            e.stopPropagation();
-            if (e.key === 'Enter') e.currentTarget.blur();
-            else if (e.key === 'Escape') renaming = null;
-          }}
+          label="Name of the set"
+          class="h-6 w-28"
+          onname={(name) => changeSet(set, { name })}
+          onend={() => (renaming = null)}
         />
       {:else}
         <button

@@ -1,21 +1,6 @@
 <script lang="ts">
   import { newEdit } from '../edits/edit';
-  import Bone from '@lucide/svelte/icons/bone';
-  import CircleDot from '@lucide/svelte/icons/circle-dot';
-  import Copy from '@lucide/svelte/icons/copy';
-  import Repeat2 from '@lucide/svelte/icons/repeat-2';
-  import Box from '@lucide/svelte/icons/box';
-  import Camera from '@lucide/svelte/icons/camera';
-  import ChevronDown from '@lucide/svelte/icons/chevron-down';
-  import ChevronRight from '@lucide/svelte/icons/chevron-right';
-  import Eye from '@lucide/svelte/icons/eye';
-  import EyeOff from '@lucide/svelte/icons/eye-off';
-  import Folder from '@lucide/svelte/icons/folder';
-  import Lightbulb from '@lucide/svelte/icons/lightbulb';
-  import Lock from '@lucide/svelte/icons/lock';
-  import LockOpen from '@lucide/svelte/icons/lock-open';
   import Search from '@lucide/svelte/icons/search';
-  import Sun from '@lucide/svelte/icons/sun';
   import { tick, untrack } from 'svelte';
   import type { NodeView } from '../engine/engine';
   import { setLocked, setVisible } from './objectCommands';
@@ -27,9 +12,10 @@
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import { dropPlace, type Where, zoneOf } from './reordering';
   import { sceneLines, slice } from './sceneLines';
+  import RowGlyphs, { type Glyph } from './RowGlyphs.svelte';
   import SelectMenu from './SelectMenu.svelte';
   import ObjectSets from './ObjectSets.svelte';
-  import { focused } from '../widgets/focus';
+  import NameField from '../widgets/NameField.svelte';
 
   const ROW = 28;
   const closed = $derived(viewState.closed ?? new Set<string>());
@@ -40,25 +26,6 @@
   let list: HTMLDivElement;
   let scroll = $state(0);
   let height = $state(400);
-
-  // Made once and shown again in every row: making them anew would be most of the work of scrolling.
-  const glyphs = {
-    group: Folder,
-    mesh: Box,
-    camera: Camera,
-    sun: Sun,
-    lamp: Lightbulb,
-    joint: Bone,
-    control: CircleDot,
-    instance: Copy,
-    repeat: Repeat2,
-    open: ChevronDown,
-    closed: ChevronRight,
-    seen: Eye,
-    hidden: EyeOff,
-    locked: Lock,
-    unlocked: LockOpen,
-  };
 
   const lines = $derived(sceneLines(session.shot.children, closed, filter));
   // Only the rows that can be seen are in the page.
@@ -124,11 +91,6 @@
   function selectFound() {
     const found = lines.filter(({ node }) => node.name.toLowerCase().includes(filter.trim().toLowerCase()));
     session.selection.select(found.map(({ node }) => node.id));
-  }
-
-  function rename(node: NodeView, name: string) {
-    renaming = null;
-    if (name.trim() && name !== node.name) session.shot.commit(newEdit('rename', { id: node.id, name }));
   }
 
   function click(e: MouseEvent, i: number) {
@@ -197,14 +159,12 @@
   }
 </script>
 
-{#snippet glyph(name: keyof typeof glyphs, tint = '')}
+{#snippet glyph(name: Glyph, tint = '')}
   <svg class="shrink-0 {tint}" width="14" height="14" aria-hidden="true"><use href="#glyph-{name}" /></svg>
 {/snippet}
 
 <section class="flex h-full flex-col bg-base-100" aria-label="Scene" data-part="list">
-  <svg class="absolute size-0" aria-hidden="true">
-    {#each Object.entries(glyphs) as [name, Icon] (name)}<g id="glyph-{name}"><Icon size={14} /></g>{/each}
-  </svg>
+  <RowGlyphs />
   <div class="flex h-10 shrink-0 items-center gap-1 px-2">
     <label
       class="flex h-7 min-w-0 grow items-center gap-1 rounded-field bg-base-200 px-2 text-xs"
@@ -287,17 +247,12 @@
           {:else}<span class="w-6 shrink-0"></span>{/if}
           {@render glyph(node.kind, 'text-secondary')}
           {#if renaming === node.id}
-            <input
-              class="input input-xs grow"
+            <NameField
               value={node.name}
-              {@attach focused}
-              aria-label="Name"
-              onblur={(e) => renaming === node.id && rename(node, e.currentTarget.value)}
-              onkeydown={(e) => {
-                e.stopPropagation();
-                if (e.key === 'Enter') e.currentTarget.blur();
-                else if (e.key === 'Escape') renaming = null;
-              }}
+              label="Name"
+              class="grow"
+              onname={(name) => session.shot.commit(newEdit('rename', { id: node.id, name }))}
+              onend={() => (renaming = null)}
             />
           {:else}
             <span class="grow truncate {visible(node) ? '' : 'line-through opacity-60'}">{node.name}</span>

@@ -2,7 +2,8 @@
   // What can be selected at once: all of a kind, of a material, of a set.
   import ListChecks from '@lucide/svelte/icons/list-checks';
   import { DropdownMenu } from 'bits-ui';
-  import { commandOf, readable, shortcutOf, tip } from '../commands';
+  import { commandOf, readable, shortcutOf } from '../commands';
+  import { menuBox, menuLine, menuRow } from '../widgets/menuLook';
   import { session } from '../stores/session.svelte';
   import { kindWords, materialsOf, selectKind, selectMaterial } from './selecting';
   import { selectSet } from './sets';
@@ -19,15 +20,11 @@
   const kinds = $derived([...new Set(session.shot.scene.nodes.map((n) => n.kind))]);
   const used = $derived(new Set(session.shot.scene.nodes.flatMap(materialsOf)));
   const materials = $derived(session.shot.scene.materials.filter((m) => used.has(m.id)));
-  const row =
-    'flex min-h-7 w-full items-center justify-between gap-6 rounded-field px-3 text-left text-[13px] outline-none data-highlighted:bg-base-300';
-  const box =
-    'z-50 max-h-(--bits-floating-available-height) min-w-48 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-1 text-base-content shadow-xl outline-none';
 </script>
 
 {#snippet command(id: string)}
   {@const c = commandOf(id)!}
-  <DropdownMenu.Item class={row} onSelect={() => c.run()}
+  <DropdownMenu.Item class={menuRow} onSelect={() => c.run()}
     ><span>{c.short ?? c.title}</span><span class="text-xs text-base-content/70">{readable(shortcutOf(c))}</span
     ></DropdownMenu.Item
   >
@@ -35,12 +32,12 @@
 {#snippet more(title: string, items: { id: string; name: string; run: () => void }[])}
   {#if items.length > 0}
     <DropdownMenu.Sub>
-      <DropdownMenu.SubTrigger class={row}
+      <DropdownMenu.SubTrigger class={menuRow}
         ><span>{title}</span><span aria-hidden="true">›</span></DropdownMenu.SubTrigger
       >
-      <DropdownMenu.SubContent class={box}>
+      <DropdownMenu.SubContent class={menuBox}>
         {#each items as item (item.id)}
-          <DropdownMenu.Item class={row} onSelect={item.run}>{item.name}</DropdownMenu.Item>
+          <DropdownMenu.Item class={menuRow} onSelect={item.run}>{item.name}</DropdownMenu.Item>
         {/each}
       </DropdownMenu.SubContent>
     </DropdownMenu.Sub>
@@ -50,13 +47,13 @@
 <DropdownMenu.Root>
   <DropdownMenu.Trigger
     class="btn btn-square btn-ghost btn-sm"
-    title={tip('', 'Select by kind, material or set')}
+    title="Select by kind, material or set"
     aria-label="Select"><ListChecks size={15} /></DropdownMenu.Trigger
   >
   <DropdownMenu.Portal>
-    <DropdownMenu.Content class={box} align="end" preventScroll={false} aria-label="Select">
+    <DropdownMenu.Content class={menuBox} align="end" preventScroll={false} aria-label="Select">
       {#each first as id (id)}{@render command(id)}{/each}
-      <DropdownMenu.Separator class="my-1 h-px bg-base-300" />
+      <DropdownMenu.Separator class={menuLine} />
       {@render more(
         'Of a kind',
         kinds.map((kind) => ({ id: kind, name: kindWords[kind], run: () => selectKind(kind) })),
@@ -69,7 +66,7 @@
         'In a set',
         session.shot.scene.sets.map((set) => ({ ...set, run: () => selectSet(set) })),
       )}
-      <DropdownMenu.Separator class="my-1 h-px bg-base-300" />
+      <DropdownMenu.Separator class={menuLine} />
       {#each last as id (id)}{@render command(id)}{/each}
     </DropdownMenu.Content>
   </DropdownMenu.Portal>

@@ -3,14 +3,13 @@
   import { tick, untrack } from 'svelte';
   import { gestures } from '../widgets/gestures.svelte';
   import { session } from '../stores/session.svelte';
-  import { preferences } from '../stores/preferences.svelte';
   import { viewState } from '../stores/viewState.svelte';
   import type { StageView } from '../viewport/view/view';
   import { pickedPoses } from './pickedPoses.svelte';
   import PoseTools from './PoseTools.svelte';
   import { HEIGHT, PosePictures, WIDTH } from './posePictures.svelte';
   import { held, rulerStep, usualScale } from './poseScale';
-  import { allPoses, copyPoses, movedPoses, retimePoses, sayRetime, type Pose } from './poses';
+  import { allPoses, retime, retiming, sayReplaced, sayRetiming, type Pose, type Retiming } from './poses';
 
   let { view }: { view: StageView | null } = $props();
 
@@ -19,7 +18,7 @@
   let scroller: HTMLDivElement;
   let scroll = $state(0);
   let width = $state(800);
-  let drag = $state.raw<{ frames: ReadonlySet<number>; by: number; copy: boolean } | null>(null);
+  let drag = $state.raw<Retiming | null>(null);
 
   const poses = $derived(allPoses());
   const frames = $derived(poses.map((p) => p.frame));
@@ -48,13 +47,7 @@
     return Array.from({ length: Math.max(0, Math.floor((to - from) / step) + 1) }, (_, i) => from + i * step);
   });
   const picked = $derived(pickedPoses.among(poses));
-  const replaced = $derived(
-    drag && drag.by !== 0
-      ? new Set(
-          movedPoses(poses, drag.frames, drag.by, !drag.copy && preferences.posesFollow).replaced.map((p) => p.frame),
-        )
-      : new Set<number>(),
-  );
+  const replaced = $derived(new Set(drag?.replaced.map((p) => p.frame)));
   // The strip is one stop of the Tab key.
   const stop = $derived(frames.includes(session.frame) ? session.frame : (shownPoses[0]?.frame ?? frames[0]));
 
@@ -76,6 +69,8 @@
     const [left, right] = [x(frame) - PAD, x(frame) + WIDTH + PAD];
     if (left < scroller.scrollLeft) scroller.scrollLeft = left;
     else if (right > scroller.scrollLeft + width) scroller.scrollLeft = right - width;
+    // At once, so that what has come into view is in the page.
+    scroll = scroller.scrollLeft;
   }
 
   /** Another scale, with the frame at a place of the strip where it is; 0 is the usual one. */
@@ -124,8 +119,8 @@
     const meant = new Set(picked.has(pose.frame) ? picked : [pose.frame]);
     let moved = false;
     const show = (by: number, copy: boolean) => {
-      drag = { frames: meant, by, copy };
-      gestures.readout = sayRetime(poses, meant, by, copy);
+      drag = retiming(poses, meant, by, copy);
+      gestures.readout = sayRetiming(drag);
     };
     gestures.follow(e, {
       move: (m) => {
@@ -136,7 +131,7 @@
       commit: () => {
         const done = drag;
         drag = null;
-        if (done) retime(meant, done.by, done.copy);
+        if (done) put(done);
         // A press that moves nothing picks this one alone.
         if (!moved && !done && !e.shiftKey && !e.ctrlKey && !e.metaKey) pickedPoses.set([pose.frame]);
       },
@@ -144,11 +139,23 @@
     });
   }
 
-  function retime(moving: ReadonlySet<number>, by: number, copy: boolean) {
+  function put(done: Retiming) {
     const at = session.frame;
-    if (!(copy ? copyPoses(poses, moving, by) : retimePoses(poses, moving, by))) return;
-    pickedPoses.set([...moving].map((f) => f + by));
-    session.goTo(at + by);
+    if (!retime(done)) return;
+    pickedPoses.set([...done.frames].map((f) => f + done.by));
+    session.goTo(at + done.by);
+  }
+
+  /** By keyboard nothing was said before: what is replaced is said afterwards, with a way back. */
+  function nudge(by: number, copy: boolean) {
+    if (picked.size === 0) return;
+    const done = retiming(poses, picked, by, copy);
+    put(done);
+    if (done.replaced.length > 0)
+      session.messages.say(`${copy ? 'The copy' : 'It'} ${sayReplaced(done)}.`, {
+        label: 'Undo',
+        run: () => session.shot.undo(),
+      });
   }
 
   function scrub(e: PointerEvent) {
@@ -165,7 +172,7 @@
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key] ?? 0;
     if (by !== 0 && e.altKey) {
       // With Alt they go along in time, with Ctrl and Alt a copy does.
-      if (picked.size > 0) retime(picked, by * (e.shiftKey ? 10 : 1), e.ctrlKey || e.metaKey);
+      nudge(by * (e.shiftKey ? 10 : 1), e.ctrlKey || e.metaKey);
     } else if (by !== 0 || e.key === 'Home' || e.key === 'End') {
       const at = frames.indexOf(stop);
       const to = e.key === 'Home' ? 0 : e.key === 'End' ? frames.length - 1 : at + by;

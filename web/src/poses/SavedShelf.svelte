@@ -6,7 +6,7 @@
   import { parts, SAVED_DRAG, savedShelf, type SavedItem } from './savedShelf.svelte';
   import { contextMenu } from '../widgets/contextMenu.svelte';
   import ShareSlider from '../widgets/ShareSlider.svelte';
-  import { focused } from '../widgets/focus';
+  import NameField from '../widgets/NameField.svelte';
 
   // Poses and motions that are kept for all shots. A click puts one onto what is selected, a drag onto what it is dropped on; a pose also in part.
   let filter = $state('');
@@ -57,11 +57,6 @@
       null,
       { title: 'Delete', run: () => void savedShelf.remove(item) },
     ]);
-  }
-
-  function rename(item: SavedItem, name: string) {
-    renaming = null;
-    if (name.trim() !== '' && name.trim() !== item.name) void savedShelf.rename(item.id, name.trim());
   }
 
   function keydown(e: KeyboardEvent, item: SavedItem) {
@@ -156,17 +151,12 @@
               oncancel={() => savedShelf.leave()}
             />{/if}
           {#if renaming === item.id}
-            <input
-              class="input input-xs w-full"
-              aria-label="Name"
+            <NameField
               value={item.name}
-              {@attach focused}
-              onblur={(e) => rename(item, e.currentTarget.value)}
-              onkeydown={(e) => {
-                e.stopPropagation();
-                if (e.key === 'Enter') e.currentTarget.blur();
-                else if (e.key === 'Escape') renaming = null;
-              }}
+              label="Name"
+              class="w-full"
+              onname={(name) => void savedShelf.rename(item.id, name)}
+              onend={() => (renaming = null)}
             />
           {:else}<span class="truncate text-xs" role="presentation" ondblclick={() => (renaming = item.id)}
               >{item.name}</span

@@ -27,53 +27,58 @@ export function allPoses(): Pose[] {
   return [...byFrame.values()].sort((a, b) => a.frame - b.frame);
 }
 
-/** What becomes of the others when some poses move by some frames: which move along, and which are replaced. */
-export function movedPoses(poses: readonly Pose[], moving: ReadonlySet<number>, by: number, ripple: boolean) {
-  const first = Math.min(...moving);
-  const along = poses.filter((p) => moving.has(p.frame) || (ripple && p.frame >= first));
-  const goes = new Set(along.map((p) => p.frame));
-  const to = new Set(along.map((p) => p.frame + by));
-  return { along, replaced: poses.filter((p) => !goes.has(p.frame) && to.has(p.frame)) };
+/** Some poses that go elsewhere in time, or copies of them. */
+export interface Retiming {
+  /** The frames of those that a hand has taken. */
+  frames: ReadonlySet<number>;
+  by: number;
+  copy: boolean;
+  /** Those that go: with ripple all later ones as well. */
+  going: Pose[];
+  /** Those that are there already where these go: they are replaced. */
+  replaced: Pose[];
 }
 
-/** Moves poses in time, as one step. A pose that another comes to lie on is replaced by it. */
-export function retimePoses(poses: readonly Pose[], moving: ReadonlySet<number>, by: number): boolean {
-  if (by === 0 || moving.size === 0) return false;
-  const { along, replaced } = movedPoses(poses, moving, by, preferences.posesFollow);
-  const edits = [
-    ...(replaced.length > 0 ? [newEdit('removeKeys', { keys: replaced.flatMap((p) => p.keys) })] : []),
-    newEdit('transformKeys', { keys: along.flatMap((p) => p.keys), by: { frames: by } }),
-  ];
-  return session.shot.commit(together(moving.size === 1 ? 'Retime a pose' : `Retime ${moving.size} poses`, edits));
+/** What becomes of the others when some poses, or copies of them, go by so many frames. */
+export function retiming(poses: readonly Pose[], frames: ReadonlySet<number>, by: number, copy: boolean): Retiming {
+  const first = Math.min(...frames);
+  const ripples = preferences.posesFollow && !copy;
+  const going = poses.filter((p) => frames.has(p.frame) || (ripples && p.frame >= first));
+  const left = new Set(copy ? [] : going.map((p) => p.frame));
+  const to = new Set(going.map((p) => p.frame + by));
+  return {
+    frames,
+    by,
+    copy,
+    going,
+    replaced: by === 0 ? [] : poses.filter((p) => to.has(p.frame) && !left.has(p.frame)),
+  };
 }
 
-/** Puts copies of poses some frames later, as one step. What lies where they go is replaced. */
-export function copyPoses(poses: readonly Pose[], copied: ReadonlySet<number>, by: number): boolean {
-  const those = poses.filter((p) => copied.has(p.frame));
-  const put = by !== 0 && session.shot.engine!.copyKeys(those.flatMap((p) => p.keys));
-  if (!put || put.kind !== 'putKeys') return false;
+/** Does it, as one step. */
+export function retime({ by, copy, going, replaced }: Retiming): boolean {
+  if (by === 0 || going.length === 0) return false;
+  const keys = going.flatMap((p) => p.keys);
+  const gone = replaced.length > 0 ? [newEdit('removeKeys', { keys: replaced.flatMap((p) => p.keys) })] : [];
+  const label = `${copy ? 'Copy' : 'Retime'} ${going.length === 1 ? 'a pose' : `${going.length} poses`}`;
+  if (!copy)
+    return session.shot.commit(together(label, [...gone, newEdit('transformKeys', { keys, by: { frames: by } })]));
+  const put = session.shot.engine!.copyKeys(keys);
+  if (put?.kind !== 'putKeys') return false;
   for (const c of put.channels as { keys: { frame: number }[] }[]) for (const k of c.keys) k.frame += by;
-  const to = new Set(those.map((p) => p.frame + by));
-  const replaced = poses.filter((p) => to.has(p.frame));
-  const edits = [
-    ...(replaced.length > 0 ? [newEdit('removeKeys', { keys: replaced.flatMap((p) => p.keys) })] : []),
-    put,
-  ];
-  return session.shot.commit(together(those.length === 1 ? 'Copy a pose' : `Copy ${those.length} poses`, edits));
+  return session.shot.commit(together(label, [...gone, put]));
 }
 
-/** A retiming in words, while a hand does it. */
-export function sayRetime(poses: readonly Pose[], moving: ReadonlySet<number>, by: number, copy: boolean): string {
-  const [frame] = [...moving].sort((a, b) => a - b);
-  const what = moving.size === 1 ? `the pose of frame ${frame}` : `${moving.size} poses`;
-  const where = moving.size === 1 ? `to ${frame + by}` : `by ${by > 0 ? '+' : ''}${by} frames`;
-  const { replaced } = movedPoses(poses, moving, by, !copy && preferences.posesFollow);
-  const gone = by !== 0 ? replaced.map((p) => p.frame) : [];
-  const replaces =
-    gone.length === 0
-      ? ''
-      : gone.length === 1
-        ? ` · replaces the pose of ${gone[0]}`
-        : ` · replaces ${gone.length} poses`;
-  return `${copy ? 'Copy' : 'Move'} ${what} ${where}${replaces}`;
+/** What it replaces, in words; empty where that is nothing. */
+export const sayReplaced = ({ replaced }: Retiming) =>
+  replaced.length === 0
+    ? ''
+    : `replaces ${replaced.length === 1 ? `the pose of ${replaced[0].frame}` : `${replaced.length} poses`}`;
+
+/** It in words, while a hand does it. */
+export function sayRetiming(now: Retiming): string {
+  const { frames, by, copy } = now;
+  const what = frames.size === 1 ? `the pose of frame ${[...frames][0]}` : `${frames.size} poses`;
+  const where = frames.size === 1 ? `to ${[...frames][0] + by}` : `by ${by > 0 ? '+' : ''}${by} frames`;
+  return [`${copy ? 'Copy' : 'Move'} ${what} ${where}`, sayReplaced(now)].filter(Boolean).join(' · ');
 }

@@ -13,7 +13,7 @@
   import { viewState } from '../stores/viewState.svelte';
   import Dialog from '../widgets/Dialog.svelte';
   import LibraryRoom from './LibraryRoom.svelte';
-  import { focused } from '../widgets/focus';
+  import NameField from '../widgets/NameField.svelte';
   import { picture } from '../widgets/pictureQueue';
 
   let shots = $state.raw<ShotView[]>([]);
@@ -85,13 +85,8 @@
       });
     });
 
-  const rename = (shot: ShotView, to: string) => {
-    renaming = null;
-    if (!to.trim() || to === shot.name) return;
-    void attempt(() =>
-      take(api.PUT('/api/shots/{id}/name', { params: { path: { id: shot.id } }, body: { name: to } })),
-    );
-  };
+  const rename = (shot: ShotView, name: string) =>
+    void attempt(() => take(api.PUT('/api/shots/{id}/name', { params: { path: { id: shot.id } }, body: { name } })));
 
   onMount(() => void attempt(async () => undefined));
   const when = (time: string) => new Date(time).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
@@ -148,13 +143,12 @@
         </button>
         <div class="p-2">
           {#if renaming === shot.id}
-            <input
-              class="input input-xs w-full"
+            <NameField
               value={shot.name}
-              {@attach focused}
-              aria-label="Name"
-              onblur={(e) => rename(shot, e.currentTarget.value)}
-              onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+              label="Name"
+              class="w-full"
+              onname={(name) => rename(shot, name)}
+              onend={() => (renaming = null)}
             />
           {:else}
             <button

@@ -671,6 +671,6 @@
         </p>
       </div>
     {/if}
-    {#if endsMenu.shown}<EndsMenu />{/if}
+    {#if endsMenu.shown}<EndsMenu shown={endsMenu.shown} />{/if}
   </div>
 </div>

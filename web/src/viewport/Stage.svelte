@@ -2,8 +2,7 @@
   // The 3D view: what is drawn in it, and what a pointer does there. What lies over it has components of its own.
   import { onMount, untrack } from 'svelte';
   import { tip } from '../commands';
-  import type { NodeView } from '../engine/engine';
-  import type { MenuItem } from '../widgets/contextMenu.svelte';
+  import { listUnder, stageMenu } from './stageMenu';
   import { holdStage } from '../stores/stageHand';
   import type { ViewCameras } from './view/cameras';
   import { labelOf, newNode } from '../objects/creation';
@@ -138,7 +137,7 @@
   onMount(() =>
     holdStage({
       trace: () => paths.trace(pointer.x, pointer.y),
-      under: () => under(pointer.x, pointer.y),
+      under: () => listUnder(view, pointer.x, pointer.y),
       menu: () => menuAt(...middle()),
       turn: (right, up) => moved((c) => c.turn(right, up)),
       shift: (right, up) => moved((c) => c.shift(right, up)),
@@ -211,63 +210,12 @@
     menuAt(event.clientX, event.clientY, node !== undefined);
   }
 
-  function menuAt(x: number, y: number, onObject = false) {
-    contextMenu.at(x, y, [
-      ...(onObject || session.selection.ids.length > 0
-        ? [
-            { command: 'key' },
-            { command: 'hold' },
-            null,
-            { command: 'duplicate' },
-            { command: 'copyObjects' },
-            { command: 'paste' },
-            { command: 'removeObjects' },
-            null,
-            { command: 'isolate' },
-            { command: 'hide' },
-            { command: 'lock' },
-            { command: 'drop' },
-            null,
-            { title: 'Path of the point here', run: () => paths.trace(x, y) },
-          ]
-        : [
-            { command: 'paste' },
-            { command: 'selectObjects' },
-            null,
-            { command: 'camera' },
-            { command: 'grid' },
-            { command: 'isolate' },
-          ]),
-      { command: 'fit' },
-      ...underMenu(x, y),
-    ]);
-  }
-
-  /** Several objects one behind the other, each to be selected. */
-  function underMenu(x: number, y: number): (MenuItem | null)[] {
-    const nodes = view?.picking.nodesAt(x, y) ?? [];
-    if (nodes.length < 2) return [];
-    const { selection } = session;
-    return [
-      null,
-      ...nodes.slice(0, 8).map((node) => ({
-        title: `Select ${pathOf(node)}`,
-        checked: selection.ids.includes(node.id),
-        run: () => selection.select([node.id]),
-      })),
-    ];
-  }
-
-  /** A name with those of the groups that it is in. */
-  const pathOf = (node: NodeView) => view!.picking.chain(node).map((n) => n.name).slice(-3).join(' › '); // prettier-ignore
-
-  /** The list of what lies under the pointer. */
-  function under(x: number, y: number) {
-    const items = underMenu(x, y).filter((item) => item !== null);
-    if (items.length > 0) contextMenu.at(x, y, items);
-    else if (view?.picking.nodesAt(x, y).length === 1) view.pickAt(x, y, false);
-    else session.messages.say('Point at objects first: those that lie one behind the other are listed.');
-  }
+  const menuAt = (x: number, y: number, onObject = false) =>
+    contextMenu.at(
+      x,
+      y,
+      stageMenu(view, x, y, onObject, () => paths.trace(x, y)),
+    );
 
   const relative = (r: Region) => {
     const rect = box.getBoundingClientRect();

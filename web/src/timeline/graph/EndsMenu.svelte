@@ -1,5 +1,6 @@
 <script lang="ts">
   // What curves do before their first or after their last key: for one, or for all that are chosen.
+  import { onDestroy } from 'svelte';
   import Check from '@lucide/svelte/icons/check';
   import { Popover, Tabs } from 'bits-ui';
   import { newEdit } from '../../edits/edit';
@@ -8,8 +9,13 @@
   import { pathOf, ownerOf } from '../../engine/engine';
   import { bakeEnds, endKinds, endOf, endsMenu, repeats, setEnds, type End, type Kind } from './ends.svelte';
 
-  const shown = $derived(endsMenu.shown!);
-  const anchor = $derived({ getBoundingClientRect: () => DOMRect.fromRect({ x: shown.x, y: shown.y }) });
+  let { shown }: { shown: NonNullable<typeof endsMenu.shown> } = $props();
+  const anchor = $derived.by(() => {
+    const at = DOMRect.fromRect({ x: shown.x, y: shown.y });
+    return { getBoundingClientRect: () => at };
+  });
+  // Where the tracks go, it goes: it does not come back with them.
+  onDestroy(() => (endsMenu.shown = null));
   const now = $derived.by(() => {
     void session.shot.changed;
     return shown.channels.map((a) => endOf(a, shown.end)).filter((e) => e !== undefined);

@@ -11,7 +11,7 @@
   import { gestures } from '../../widgets/gestures.svelte';
   import { session } from '../../stores/session.svelte';
   import { HEAD } from '../model';
-  import { focused } from '../../widgets/focus';
+  import NameField from '../../widgets/NameField.svelte';
 
   // The highest layer is at the top, as it lies over the others.
   const layers = $derived([...session.shot.scene.layers].reverse());
@@ -44,11 +44,6 @@
         run: () => session.shot.commit(newEdit('removeLayer', { layer: layer.id })),
       },
     ]);
-  }
-
-  function rename(layer: Layer, name: string) {
-    renaming = null;
-    if (name.trim() !== '' && name !== layer.name) set(layer, { name: name.trim() });
   }
 
   /** The fader: a drag along its bar. The number beside it can be typed. */
@@ -130,17 +125,12 @@
       >
         <div class="flex items-center gap-0.5">
           {#if renaming === layer.id}
-            <input
-              class="input input-xs h-6 min-w-0 grow"
+            <NameField
               value={layer.name}
-              aria-label="Name of the layer"
-              {@attach focused}
-              onblur={(e) => rename(layer, e.currentTarget.value)}
-              onkeydown={(e) => {
-                e.stopPropagation();
-                if (e.key === 'Enter') rename(layer, e.currentTarget.value);
-                if (e.key === 'Escape') renaming = null;
-              }}
+              label="Name of the layer"
+              class="h-6 min-w-0 grow"
+              onname={(name) => set(layer, { name })}
+              onend={() => (renaming = null)}
             />
           {:else}
             <button
