@@ -3,7 +3,23 @@ import AxeBuilder from '@axe-core/playwright';
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { expect, type Page } from '@playwright/test';
-import { copy, keysOf, lift, open, phase, pixelAt, root, saved, select, settled, valueOf, test } from './page';
+import {
+  copy,
+  goTo,
+  keysOf,
+  lift,
+  open,
+  phase,
+  pickKey,
+  pixelAt,
+  rename,
+  root,
+  saved,
+  select,
+  settled,
+  test,
+  valueOf,
+} from './page';
 
 test('a pose and a motion are kept with pictures, and put onto other objects of another shot', async ({ page }) => {
   await copy(page);
@@ -175,7 +191,7 @@ test('automatic keying keys what is changed', async ({ page }) => {
   await copy(page);
   await select(page, 'Buoy');
   await page.keyboard.press('a');
-  await page.evaluate(() => window.bradymotus.goTo(10));
+  await goTo(page, 10);
   const field = page
     .locator('[data-channel="buoy/transform.translate.z"]')
     .getByRole('textbox', { name: 'Position Z' });
@@ -199,7 +215,7 @@ test('a lane opens in place and its handle bends the curve in the next animation
   await expect
     .poll(() => page.evaluate(() => window.bradymotus.selection.keys))
     .toEqual([{ address: lift, frame: 29 }]);
-  await page.evaluate(() => window.bradymotus.goTo(27));
+  await goTo(page, 27);
   const before = await valueOf(page, lift);
   const handle = await page.evaluate((a) => window.bradymotusTracks.handle(a, 29, 'in'), lift);
   await page.mouse.move(handle.x, handle.y);
@@ -263,22 +279,15 @@ test('keys are moved, copied, pasted, scaled by a grip and removed in the tracks
   await page.mouse.up();
   await expect.poll(() => keysOf(page, bob)).toEqual([0, 40, 60]);
   await page.keyboard.press('Control+c');
-  await page.evaluate(() => window.bradymotus.goTo(80));
+  await goTo(page, 80);
   await page.keyboard.press('Control+v');
   await expect.poll(() => keysOf(page, bob)).toEqual([0, 40, 60, 80]);
   await page.keyboard.press('Delete');
   await expect.poll(() => keysOf(page, bob)).toEqual([0, 40, 60]);
-  // Select all of the row with a box, then pull the last grip: the span 0–60 becomes 0–30.
+  // Take all of the row, then pull the last grip: the span 0–60 becomes 0–30.
   const first = await page.evaluate((a) => window.bradymotusTracks.key(a, 0, false), bob);
   const last = await page.evaluate((a) => window.bradymotusTracks.key(a, 60, false), bob);
-  await page.evaluate(
-    (a) =>
-      (window.bradymotus.selection.keys = [0, 40, 60].map((frame) => ({
-        address: a,
-        frame,
-      }))),
-    bob,
-  );
+  for (const frame of [0, 40, 60]) await pickKey(page, bob, frame, frame > 0);
   await settled(page);
   const top = (await page.getByTestId('tracks').boundingBox())!.y + 49;
   await page.mouse.move(last.x, top);
@@ -298,7 +307,7 @@ test('the tag at the end of a curve sets how it goes on', async ({ page }) => {
   await page.mouse.click(end.x + 45, end.y);
   await page.getByRole('radio', { name: 'Loop', exact: true }).click();
   await expect.poll(() => page.evaluate((a) => window.bradymotus.shot.curve(a).after.kind, lift)).toBe('loop');
-  await page.evaluate(() => window.bradymotus.goTo(93 + 12));
+  await goTo(page, 93 + 12);
   expect(await valueOf(page, lift)).toBeGreaterThan(3);
 });
 
@@ -306,7 +315,7 @@ test('an easing from the shelf goes on to the selected keys', async ({ page }) =
   await copy(page);
   await select(page, 'Buoy');
   await phase(page, 'Polish');
-  await page.evaluate(() => (window.bradymotus.selection.keys = [{ address: 'buoy/transform.translate.y', frame: 0 }]));
+  await pickKey(page, 'buoy/transform.translate.y', 0);
   await page.getByRole('radio', { name: 'Out' }).click();
   await page.getByRole('button', { name: /^Bounce/ }).click();
   await expect
@@ -384,7 +393,7 @@ test('pictures of poses are framed on what moves, also where the camera does not
   const shots = await (await page.request.get('/api/shots')).json();
   await open(page, `#${shots.find((s: { name: string }) => s.name === 'Fender, polished').id}`);
   await phase(page, 'Block');
-  await page.evaluate(() => window.bradymotus.selection.select(['fender']));
+  await select(page, 'Fender');
   // On frame 0 the fender hangs above the frame of the camera; on 29 it lies on the quay.
   for (const frame of [0, 29]) {
     const picture = page.locator(`[data-pose="${frame}"] img`);
@@ -475,7 +484,7 @@ test('two windows on one shot stay in step, and an edit made behind is put on to
 test('a server that cannot be reached is said, and nothing is lost', async ({ page }) => {
   await copy(page);
   await page.route('**/journal', (route) => route.abort());
-  await page.evaluate(() => window.bradymotus.shot.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
+  await rename(page, 'buoy', 'Red buoy');
   await expect(page.getByTestId('saved')).toContainText('1 change kept');
   await page.unroute('**/journal');
   await saved(page);
@@ -513,7 +522,7 @@ test('a shot is made, an object added, parented, hidden, locked and removed', as
   await page.keyboard.press('g');
   await expect.poll(async () => (await ground()).equals(withGrid)).toBe(true);
   for (const kind of ['Group', 'Sphere']) {
-    await page.evaluate(() => window.bradymotus.selection.select([]));
+    await page.keyboard.press('Escape');
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await page.getByRole('menuitem', { name: kind, exact: true }).click();
   }
@@ -718,7 +727,7 @@ test('a film is dropped for reference and shows the frame of the playhead', asyn
     [80, 'blue'],
     [0, 'red'],
   ] as const) {
-    await page.evaluate((f) => window.bradymotus.goTo(f), frame);
+    await goTo(page, frame);
     await expect.poll(seen, { message: `frame ${frame}` }).toBe(colour);
   }
 });
@@ -1005,7 +1014,7 @@ test('the Select tool draws a box, a menu opens at the pointer, and Escape selec
 test('what was done while the server was away survives a reload and is sent afterwards', async ({ page }) => {
   const id = await copy(page);
   await page.route('**/journal', (route) => route.abort());
-  await page.evaluate(() => window.bradymotus.shot.commit({ kind: 'rename', id: 'buoy', name: 'Red buoy' }));
+  await rename(page, 'buoy', 'Red buoy');
   await expect(page.getByTestId('saved')).toContainText('1 change kept');
   await page.unroute('**/journal');
   page.on('dialog', (dialog) => void dialog.accept());
@@ -1070,7 +1079,7 @@ test('a key and a frame are dragged on the motion path in the stage', async ({ p
   await copy(page);
   await select(page, 'Fender');
   await phase(page, 'Block');
-  await page.evaluate(() => window.bradymotus.goTo(29));
+  await goTo(page, 29);
   await settled(page);
   const on = (frame: number) =>
     page.evaluate((f) => {
@@ -1106,7 +1115,7 @@ test('a key and a frame are dragged on the motion path in the stage', async ({ p
 test('the path of a point of the surface is drawn where the pointer is, and taken away by number', async ({ page }) => {
   const id = await copy(page);
   await phase(page, 'Block');
-  await page.evaluate(() => window.bradymotus.goTo(20));
+  await goTo(page, 20);
   await settled(page);
   const at = await page.evaluate(() => {
     const path = window.bradymotus.shot.engine.path('fender', 20, 20);
@@ -1125,7 +1134,9 @@ test('the path of a point of the surface is drawn where the pointer is, and take
   await page.keyboard.press('Control+z');
   await expect.poll(traced).toEqual([vertex]);
 
-  await page.evaluate(() => window.bradymotus.selection.select(['fender-ball']));
+  await select(page, 'Fender');
+  for (const key of ['ArrowRight', 'ArrowDown', 'ArrowRight']) await page.keyboard.press(key);
+  await page.locator('#node-fender-ball').click();
   const list = page.getByTestId('traced');
   await list.getByRole('textbox').fill('100000');
   await expect(list.getByRole('alert')).toContainText('A number from 0');
@@ -1150,7 +1161,7 @@ test('a layer: added, posed in, faded, muted and merged', async ({ page }) => {
   const strip = page.getByRole('option', { name: 'Layer 1' });
   await expect(strip).toBeVisible();
   const below = await keysOf(page, lift);
-  await page.evaluate(() => window.bradymotus.goTo(30));
+  await goTo(page, 30);
   const before = await valueOf(page, lift);
   await page.keyboard.press('a');
   const field = page.getByRole('textbox', { name: 'Position Y', exact: true });
@@ -1181,7 +1192,7 @@ test('a layer: added, posed in, faded, muted and merged', async ({ page }) => {
   await saved(page);
   await page.reload();
   await page.waitForFunction(() => window.bradymotus?.ready);
-  await page.evaluate(() => window.bradymotus.goTo(30));
+  await goTo(page, 30);
   await expect.poll(() => valueOf(page, lift)).toBeCloseTo(faded, 6);
 });
 
@@ -1203,7 +1214,7 @@ test('a bouncing ball: added, posed, retimed on the strip, split at the contact,
   await click(page.getByRole('button', { name: 'New shot' }));
   await page.waitForFunction(() => window.bradymotus.shot.scene.name !== 'Lantern Quay' && window.bradymotus.ready);
   await page.keyboard.press('Escape');
-  await page.evaluate(() => window.bradymotus.selection.clear());
+  await page.keyboard.press('Escape');
   await command('add: ball');
   await page.waitForFunction(() => window.bradymotus.selection.ids.length === 1);
   const ball = await page.evaluate(() => window.bradymotus.selection.ids[0] as string);
@@ -1288,7 +1299,7 @@ test('a bouncing ball: added, posed, retimed on the strip, split at the contact,
   await press('w');
 
   // Three of them, each six frames after the one before.
-  await page.evaluate((id) => window.bradymotus.selection.select([id]), ball);
+  await page.locator(`#node-${ball}`).click();
   await page.getByTestId('stage').hover();
   await press('Control+d');
   await press('Control+d');
@@ -1296,7 +1307,8 @@ test('a bouncing ball: added, posed, retimed on the strip, split at the contact,
     window.bradymotus.shot.scene.nodes.filter((n: any) => n.kind === 'mesh').map((n: any) => n.id),
   );
   const balls = all.filter((id: string) => id === ball || !id.startsWith('ground')).slice(-3);
-  await page.evaluate((ids) => window.bradymotus.selection.select(ids), balls);
+  for (const [i, id] of balls.entries())
+    await page.locator(`#node-${id}`).click({ modifiers: i > 0 ? ['Control'] : [] });
   await click(page.getByRole('button', { name: 'Tools' }));
   await click(page.getByText('Stagger…'));
   await page.getByLabel('Frames an object').fill('6');

@@ -2,16 +2,9 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { expect, type Page } from '@playwright/test';
-import { copy, keysOf, lift, open, phase, saved, select, settled, valueOf, test } from './page';
+import { copy, keysOf, lift, open, phase, saved, select, settled, valueOf, test, pickKey } from './page';
 
 const isThere = (page: Page, id: string) => page.evaluate((i) => window.bradymotus.shot.byId.has(i) as boolean, id);
-/** Presses on a key in the tracks. */
-async function pickKey(page: Page, address: string, frame: number) {
-  await settled(page);
-  const at = await page.evaluate(([a, f]) => window.bradymotusTracks.key(a, f, false), [address, frame] as const);
-  await page.mouse.click(at.x, at.y);
-}
-
 test('Delete is for the part that has the focus, wherever the pointer is', async ({ page }) => {
   await copy(page);
   await select(page, 'Buoy');

@@ -30,7 +30,6 @@ test('rows change their order by drag and by keyboard, and undo brings it back',
   await expect.poll(async () => at(await names(page), 'Fender')).toBe(at(before, 'Lighthouse') + 1);
   // Into the middle of a row hangs it below.
   await dragRow(page, 'fender', 'buoy', 0.5);
-  await expect(page.locator('#node-buoy')).toHaveAttribute('aria-expanded', /.*/);
   await expect.poll(() => page.evaluate(() => window.bradymotus.shot.byId.get('fender')!.parent)).toBe('buoy');
   for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
   await expect.poll(() => names(page)).toEqual(before);
@@ -75,8 +74,6 @@ test('what is isolated is seen alone, also after a reload, and what lies one beh
 }) => {
   await copy(page);
   await select(page, 'Buoy');
-  const stage = page.getByTestId('stage');
-  const box = (await stage.boundingBox())!;
   const seen = () =>
     page.evaluate(() => [...window.bradymotusStage.mirror.items.values()].filter((i) => i.mesh?.visible).length);
   const all = await seen();
@@ -88,7 +85,6 @@ test('what is isolated is seen alone, also after a reload, and what lies one beh
     const m = window.bradymotusStage.mirror.items.get('fender')!.object.matrix.elements;
     return window.bradymotusStage.project(m[12], m[13], m[14]);
   });
-  expect(fender.x).toBeGreaterThan(box.x);
   await page.mouse.click(fender.x, fender.y);
   expect(await chosen(page)).not.toContain('Fender');
   await page.reload();

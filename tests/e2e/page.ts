@@ -69,3 +69,29 @@ export const pixelAt = (page: Page, at: { x: number; y: number }) =>
 export const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveText('Saved');
 export const phase = (page: Page, name: string) => page.getByRole('button', { name, exact: true }).click();
 export const select = (page: Page, name: string) => page.locator(`#node-${name.toLowerCase()}`).click();
+
+/** Types a frame into the field below the stage. */
+export async function goTo(page: Page, frame: number) {
+  const field = page.getByRole('textbox', { name: 'Frame', exact: true });
+  await field.fill(String(frame));
+  await field.press('Enter');
+  await field.blur();
+  await expect.poll(() => page.evaluate(() => window.bradymotus.frame as number)).toBe(frame);
+}
+
+/** Renames an object in the list. */
+export async function rename(page: Page, id: string, name: string) {
+  await page.locator(`#node-${id}`).click();
+  await page.keyboard.press('F2');
+  await page.keyboard.type(name);
+  await page.keyboard.press('Enter');
+}
+
+/** Presses on a key in the tracks; with add beside those that are selected. */
+export async function pickKey(page: Page, address: string, frame: number, add = false) {
+  await settled(page);
+  const at = await page.evaluate(([a, f]) => window.bradymotusTracks.key(a, f, false), [address, frame] as const);
+  if (add) await page.keyboard.down('Shift');
+  await page.mouse.click(at.x, at.y);
+  if (add) await page.keyboard.up('Shift');
+}

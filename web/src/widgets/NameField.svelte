@@ -42,7 +42,9 @@
   onclick={(e) => e.stopPropagation()}
   onkeydown={(e) => {
     e.stopPropagation();
-    if (e.key === 'Enter') end(e.currentTarget.value);
-    else if (e.key === 'Escape') end(null);
+    if (e.key !== 'Enter' && e.key !== 'Escape') return;
+    // The key has done its work: what gets the focus now must not take it for a press.
+    e.preventDefault();
+    end(e.key === 'Enter' ? e.currentTarget.value : null);
   }}
 />
