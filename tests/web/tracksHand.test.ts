@@ -512,6 +512,14 @@ describe('the ruler', () => {
       { kind: 'loopOffset', count: 3 },
       { kind: 'loopOffset', count: 5 },
     ]);
+    // A press on the tag of another row while it is open opens it for that.
+    session.selection.keys = [];
+    await down({ x: row.x + 30, y: row.y });
+    await screen.findByTestId('ends');
+    const other = places().key(y, 30, false);
+    await down({ x: other.x + 30, y: other.y });
+    await waitFor(() => expect(screen.getByTestId('ends').textContent).toContain('Position Y'));
+    endsMenu.shown = null;
     // It was one step.
     session.shot.undo();
     expect(ends()).toEqual(['loop', 'loop']);

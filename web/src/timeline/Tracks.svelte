@@ -298,6 +298,7 @@
       },
     });
     return () => {
+      endsMenu.shown = null;
       observer.disconnect();
       if (gestures.busy) gestures.cancel();
     };
@@ -379,6 +380,8 @@
   };
 
   function pointerdown(e: PointerEvent) {
+    // A press on another tag opens the menu for that.
+    endsMenu.shown = null;
     markerOpen = null;
     soundOpen = null;
     canvas.focus({ preventScroll: true });
@@ -630,6 +633,7 @@
       class="block outline-none"
       style="width:{size.width}px;height:{size.height}px;cursor:{cursor};touch-action:none"
       tabindex="0"
+      data-tracks
       aria-label="Keys and curves"
       onpointerdown={pointerdown}
       onpointermove={pointermove}
@@ -671,6 +675,6 @@
         </p>
       </div>
     {/if}
-    {#if endsMenu.shown}<EndsMenu shown={endsMenu.shown} />{/if}
+    {#if endsMenu.shown}<EndsMenu asked={endsMenu.shown} />{/if}
   </div>
 </div>

@@ -305,7 +305,7 @@
     {/if}
     {#if alone}
       <div
-        class="absolute bottom-2 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded-field bg-base-100/90 px-3 py-1 text-xs"
+        class="absolute top-11 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded-field bg-base-100/90 px-3 py-1 text-xs"
         data-testid="isolated"
       >
         Isolated: {isolated.length === 1 ? session.shot.byId.get(isolated[0])?.name : `${isolated.length} objects`}

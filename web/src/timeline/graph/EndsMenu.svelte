@@ -1,6 +1,6 @@
 <script lang="ts">
   // What curves do before their first or after their last key: for one, or for all that are chosen.
-  import { onDestroy } from 'svelte';
+  import { untrack } from 'svelte';
   import Check from '@lucide/svelte/icons/check';
   import { Popover, Tabs } from 'bits-ui';
   import { newEdit } from '../../edits/edit';
@@ -9,13 +9,15 @@
   import { pathOf, ownerOf } from '../../engine/engine';
   import { bakeEnds, endKinds, endOf, endsMenu, repeats, setEnds, type End, type Kind } from './ends.svelte';
 
-  let { shown }: { shown: NonNullable<typeof endsMenu.shown> } = $props();
+  type Shown = NonNullable<typeof endsMenu.shown>;
+  let { asked }: { asked: Shown | null } = $props();
+  // While it goes its parts ask once more what it is for.
+  let last = untrack(() => asked!);
+  const shown = $derived.by<Shown>(() => (asked ? (last = asked) : last));
   const anchor = $derived.by(() => {
     const at = DOMRect.fromRect({ x: shown.x, y: shown.y });
     return { getBoundingClientRect: () => at };
   });
-  // Where the tracks go, it goes: it does not come back with them.
-  onDestroy(() => (endsMenu.shown = null));
   const now = $derived.by(() => {
     void session.shot.changed;
     return shown.channels.map((a) => endOf(a, shown.end)).filter((e) => e !== undefined);
@@ -47,6 +49,7 @@
       side="bottom"
       align="start"
       collisionPadding={6}
+      onInteractOutside={(e) => (e.target as Element).closest('[data-tracks]') && e.preventDefault()}
       aria-label="Before and after the keys"
       data-testid="ends"
     >
