@@ -63,12 +63,14 @@
   }
 
   let fetching = false;
+  let gone = false;
   /** Fetches and decodes one picture after the other until all that is wanted is there. */
   async function load() {
     if (fetching) return;
     fetching = true;
     const missing = new Set<string>();
-    for (;;) {
+    // What is shown may go while a picture is on its way.
+    while (!gone) {
       const list = wanted();
       const keep = new Set(list.map((w) => key(w.id, w.frame)));
       for (const [k, picture] of pictures) {
@@ -77,12 +79,14 @@
         pictures.delete(k);
       }
       const next = list.find((w) => !pictures.has(key(w.id, w.frame)) && !missing.has(key(w.id, w.frame)));
-      if (!next || gone) break;
+      if (!next) break;
       const k = key(next.id, next.frame);
       try {
         const answer = await fetch(`/api/renders/${next.id}/frames/${next.frame}`);
         if (!answer.ok) throw new Error(answer.statusText);
-        pictures.set(k, await createImageBitmap(await answer.blob()));
+        const picture = await createImageBitmap(await answer.blob());
+        if (gone) picture.close();
+        else pictures.set(k, picture);
         loaded++;
       } catch {
         // Shown without it; asked for again when something else changes.
@@ -104,7 +108,6 @@
   $effect(() => void sound.load(sequence.id, heard, time.count / sequence.framesPerSecond));
   const hear = () => preferences.sound && sound.scrub(seconds(at));
 
-  let gone = false;
   onDestroy(() => {
     gone = true;
     sound.stop();
