@@ -7,9 +7,15 @@ if [ "$parts" = windows ]; then
   step tests-Core "${props[@]}" src tests/Directory.Build.props tests/Repository.cs tests/Laws.cs tests/Bradymotus.Core.Tests -- dotnet build "$folder" -c Release -v q
   BRADYMOTUS_SEEDS=2000 exec "$folder/bin/Release/net10.0/Bradymotus.Core.Tests" -noColor -class '*WindowsLawTests'
 fi
+# What is fetched comes while the program is built.
+(film && browser) &
+fetching=$!
+(build_packages) &
+packing=$!
 build_cli
+wait "$packing" || exit 1
 build_web
-film && browser || exit 1
+wait "$fetching" || exit 1
 # The tests find their packages beside the interface.
 ln -sfn ../web/node_modules "$home/tests/node_modules"
 failed=0

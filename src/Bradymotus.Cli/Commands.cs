@@ -31,10 +31,10 @@ internal static partial class Commands
         return (imported.Shot, imported.ToAssets());
     }
 
-    private static FrameRate RateOf(double? fps) => fps is { } given ? FrameRate.Nearest(given) : FrameRate.Default;
+    private static FrameRate? RateOf(double? fps) => fps is { } given ? FrameRate.Nearest(given) : null;
     private static Option<string[]> NodesOption(string description) => new("--node") { Description = description };
     private static Option<string?> OutOption(string description, bool required = true) => new("--out") { Required = required, Description = description };
-    private static Option<double?> FpsOption() => new("--fps") { Description = "For files of other programs: the frame rate to read them at; 24 without it." };
+    private static Option<double?> FpsOption() => new("--fps") { Description = "For files of other programs: the frame rate to read them at; without it the one that the file says, else 24." };
 
     internal static string ReadText(string path)
     {

@@ -3,7 +3,6 @@ using System.Globalization;
 using Bradymotus.Core;
 using Bradymotus.Core.Editing;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Core.Time;
 using Bradymotus.Formats;
 using Bradymotus.Server;
 using Bradymotus.Server.Store;
@@ -64,7 +63,7 @@ internal static class ServeCommands
         foreach (var file in Directory.Exists(folder) ? Directory.GetFiles(folder).OrderBy(Importer.CanRead).ThenBy(f => f, StringComparer.Ordinal) : Enumerable.Empty<string>())
         {
             // Models come in as they would for anybody.
-            var imported = Importer.CanRead(file) ? Importer.Read(new FileOnDisk(file), new(FrameRate.Default), cancel) : null;
+            var imported = Importer.CanRead(file) ? Importer.Read(new FileOnDisk(file), new(), cancel) : null;
             if (imported is null && !file.EndsWith(".shot.json", StringComparison.OrdinalIgnoreCase))
             {
                 continue;

@@ -37,6 +37,12 @@ internal static partial class Bridge
     [JSExport]
     internal static byte[] PivotTo(byte[] ids, string where, string id) => Answer(() => Made(new EditEntry(Open.PivotTo(Packed.ReadTexts(ids, "ids"), where)) { Id = id }));
 
+    /// <summary>Hangs instances of an object below others.</summary>
+    /// <param name="where">on, above or beside.</param>
+    [JSExport]
+    internal static byte[] HangInstances(string of, byte[] on, string where, string prefix, string id) =>
+        Answer(() => Made(new EditEntry(Open.HangInstances(of, Packed.ReadTexts(on, "objects"), where, prefix)) { Id = id }));
+
     /// <summary>The box round objects with all below them: least and most x, y, z; nothing where there is no shape.</summary>
     /// <param name="within">In the space of this node; nothing is the world.</param>
     [JSExport]

@@ -115,6 +115,9 @@ internal sealed partial class Session
         return Place([.. places.Select(p => p.Id)], worlds);
     }
 
+    /// <summary>Instances of an object that hang below others, on, above or beside them: see <see cref="InstancePlaces"/>.</summary>
+    internal Edit HangInstances(string of, string[] on, string where, string prefix) => new HangInstances(of, InstancePlaces.Find(_main.State, of, on, where), prefix);
+
     /// <summary>Moves pivots: to the <c>centre</c> or the <c>base</c> of each object's own box, the <c>origin</c> of the world, or the pivot of another object.</summary>
     internal Edit PivotTo(string[] ids, string where)
     {

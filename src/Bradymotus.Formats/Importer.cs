@@ -8,9 +8,13 @@ using Bradymotus.Formats.Outlines;
 namespace Bradymotus.Formats;
 
 /// <summary>How a file is brought in.</summary>
-/// <param name="Rate">The frame rate of the shot.</param>
+/// <param name="Rate">The frame rate of the shot that it comes into; null takes the one that the file says it was made at, else 24.</param>
 /// <param name="Animation">The name of the animation to take, where the file has several; null is the first.</param>
-public sealed record ImportOptions(FrameRate Rate, string? Animation = null);
+public sealed record ImportOptions(FrameRate? Rate = null, string? Animation = null)
+{
+    /// <summary>The rate for files that say none.</summary>
+    internal FrameRate Usual => Rate ?? FrameRate.Default;
+}
 
 /// <summary>Brings in files of other programs.</summary>
 public static class Importer
@@ -25,7 +29,7 @@ public static class Importer
     [SuppressMessage("Design", "CA1031", Justification = "A damaged file can fail in any way inside the library that reads it.")]
     public static Imported Read(SourceFiles files, ImportOptions options, CancellationToken cancel = default)
     {
-        options.Rate.Validate();
+        options.Rate?.Validate();
         if (!CanRead(files.Name))
         {
             throw new Refusal($"{files.Name} cannot be imported: files ending in {string.Join(", ", Endings)} or .shot.json can.");

@@ -28,7 +28,7 @@ public abstract record ReadRequest
 /// <param name="Name">Which of the files.</param>
 /// <param name="Files">Where the bytes of each lie.</param>
 /// <param name="Made">The folder for what comes of them: the assets, and the shot as <see cref="ShotName"/>.</param>
-public sealed record ReadModel(string Name, IReadOnlyDictionary<string, string> Files, FrameRate Rate, string Made) : ReadRequest
+public sealed record ReadModel(string Name, IReadOnlyDictionary<string, string> Files, FrameRate? Rate, string Made) : ReadRequest
 {
     /// <summary>The name of the shot's file in the folder.</summary>
     public const string ShotName = "shot";

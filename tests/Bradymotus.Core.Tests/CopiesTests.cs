@@ -291,4 +291,37 @@ public sealed class CopiesTests
         var twice = new DuplicateNodes(["lantern", "l-2"], "d").Apply(more);
         Assert.Equal("d-0", ((InstanceNode)twice.Node("d-1")).Of);
     }
+
+    [Fact]
+    public void Instances_are_hung_on_above_and_beside_objects_and_go_along()
+    {
+        var shot = Shot.Empty("Posts") with
+        {
+            Nodes =
+            [
+                new MeshNode { Id = "lantern", Name = "Lantern", Shape = new BoxShape(), Channels = Shots.Channels(("transform.scale.x", 0.5), ("transform.scale.y", 0.5), ("transform.scale.z", 0.5)) },
+                new MeshNode { Id = "post", Name = "Post", Shape = new BoxShape(), Channels = Shots.Channels(("transform.translate.x", 3), ("transform.translate.y", 2), ("transform.scale.y", 4)) },
+                new GroupNode { Id = "empty", Name = "Empty", Channels = Shots.Channels(("transform.translate.z", -2)) },
+            ],
+        };
+        shot = shot.Keyed("post/transform.translate.z", (0, 0), (10, 5));
+        // The post is 1 × 4 × 1 with its foot on the ground, the lantern half a metre wide.
+        var places = new Dictionary<string, Double3> { ["on"] = new(3, 4.25, 0), ["above"] = new(3, 4.75, 0), ["beside"] = new(3.75, 0.25, 0) };
+        foreach (var (where, place) in places)
+        {
+            var put = new HangInstances("lantern", InstancePlaces.Find(At(shot, 0), "lantern", ["post", "empty"], where), "l").Apply(shot);
+            Assert.Equal(["post", "empty"], put.Nodes.OfType<InstanceNode>().Select(n => n.Parent));
+            var (first, later) = (At(put, 0), At(put, 10));
+            var world = first.World[first.Compiled.IndexOfNode("l-0")];
+            Assert.True((world.Origin - place).Length < 1e-4, $"{where}: {world.Origin}");
+            // It is as large as what it is an instance of, though the post is stretched, and goes along.
+            Assert.True(Math.Abs(world.Y.Length - 0.5) < 1e-4 && Math.Abs(world.X.Length - 0.5) < 1e-4);
+            Assert.Equal(5, later.World[later.Compiled.IndexOfNode("l-0")].Origin.Z, 6);
+            Assert.Equal(-2, first.World[first.Compiled.IndexOfNode("l-1")].Origin.Z, 6);
+        }
+        Assert.Throws<Refusal>(() => InstancePlaces.Find(At(shot, 0), "lantern", ["post"], "under"));
+        Assert.Contains("scaled to nothing", Assert.Throws<Refusal>(() => InstancePlaces.Find(At(shot.With(new("post", "transform.scale.x"), new Channel(0)), 0), "lantern", ["post"], "on")).Message, StringComparison.Ordinal);
+        // Nothing hangs below itself.
+        Assert.Throws<Refusal>(() => new HangInstances("post", InstancePlaces.Find(At(shot, 0), "post", ["post"], "on"), "l").Apply(shot));
+    }
 }

@@ -370,7 +370,7 @@ public class EditingTests
         Edit[] edits =
         [
             new SetValues([new(Lift, 1)]), new SetKeys(2, [new(Lift, 1)]), new LockChannels([Lift], false), new MuteChannels([Lift]), new MeanFindings([new(FindingKind.Contact, ["base", "arm"])]), new TraceVertices("base", [0, 3]), new InsertKeys(keys), new PutKeys([new(Lift, [new Key(1, 2, Segment.Hold)])]),
-            new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x", Follow: true), new AddInstances(["a"], "x"), new PlaceInstances("a", ["b"], "x"), new MakeReal(["a"], "x", 2), new Unfollow(["a"]), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
+            new HoldUntil(5, [Lift]), new DuplicateNodes(["a"], "x", Follow: true), new AddInstances(["a"], "x"), new PlaceInstances("a", ["b"], "x"), new HangInstances("a", [new("b", 1, 2, 3, ScaleY: 2)], "x"), new MakeReal(["a"], "x", 2), new Unfollow(["a"]), new RemoveKeys(keys), new TransformKeys(keys, new(Frames: 2, FrameScale: 3, Snap: true)), new StaggerKeys(keys, 3), new ReverseKeys(keys),
             new SetSegments(keys, new EaseSegment(EaseFamily.Elastic, EaseDirection.Out, Period: 0.4)), new SetHandle(keys[0], KeySide.In, new FreeHandle(-1, 2), false),
             new SetHandleKinds(keys, Handle.Flat, null, true), new SetExtrapolation([Lift], After: new(ExtrapolationKind.Loop, 2)), new SetCurve(Lift, new Curve([new Key(0, 1)])),
             new MakeSeamless([Lift]), new UnrollRotations(["a"]), new SimplifyKeys([Lift], 0.1, 2), new BakeKeys([Lift], 0, 9, 2), new SmoothKeys(keys, 0.5), new RemoveIdleKeys([Lift]), new AddNoise([Lift], 0, 9, 0.5, 3, 7),

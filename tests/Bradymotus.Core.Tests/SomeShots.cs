@@ -137,7 +137,7 @@ internal sealed class SomeShots(Random dice)
             23 => new SetShot("Other", new FrameRate(dice.Next(-1, 60)), new FrameRange(0, dice.Next(-2, 90)), Camera: dice.Next(2) == 0 ? Id() : null),
             26 => new LockChannels([Channel(shot)], dice.Next(3) == 0),
             27 => new AddInstances(Ids(), $"a{_ids++}"),
-            28 => new PlaceInstances(Id(), Ids(), $"b{_ids++}"),
+            28 => dice.Next(2) == 0 ? new PlaceInstances(Id(), Ids(), $"b{_ids++}") : new HangInstances(Id(), [.. Ids().Select(i => new InstancePlace(i, 1, 0, 2, 1, 2))], $"b{_ids++}"),
             29 => new MakeReal(Ids(), $"c{_ids++}", Frame()),
             30 => new Unfollow(Ids()),
             31 => new DuplicateNodes(Ids(), $"f{_ids++}", Follow: true),

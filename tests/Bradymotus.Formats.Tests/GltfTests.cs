@@ -137,6 +137,54 @@ public class GltfTests
     }
 
     [Fact]
+    public void A_file_says_the_rate_and_the_frames_of_its_shot()
+    {
+        var shot = Shot.Empty("Sign") with { Rate = new(24000, 1001), Range = new(1001, 1100), Nodes = [new GroupNode { Id = "b", Name = "B" }] };
+        shot = shot.With(new("b", "transform.translate.x"), new Channel(0, new Curve([new(1001, 0), new(1011, 1)])));
+        var bytes = GltfWriter.Write(shot, new ShotAssets()).Bytes;
+        var extras = SharpGLTF.Schema2.ModelRoot.ParseGLB(bytes).DefaultScene.Extras;
+        Assert.Equal(24000 / 1001.0, (double)extras["framesPerSecond"]!, 12);
+        Assert.Equal(1001, (int)extras["firstFrame"]!);
+        // In a shot of its own it has its rate and its length, in one of another rate keys keep their seconds, and that is said.
+        var own = Import(bytes, new());
+        Assert.Equal((shot.Rate, 100, 10), (own.Shot.Rate, own.Shot.Range.Last + 1, Math.Round(own.Shot.AllSetChannels().Max(c => c.Channel.Curve?.Keys[^1].Frame ?? 0), 3)));
+        var other = Import(bytes, new(new FrameRate(30)));
+        Assert.Equal(new FrameRate(30), other.Shot.Rate);
+        Assert.Contains(other.Report.Skipped, s => s.Contains("24000/1001", StringComparison.Ordinal) && s.Contains("30", StringComparison.Ordinal));
+        Assert.DoesNotContain(Import(bytes, new(shot.Rate)).Report.Skipped, s => s.Contains("frames a second", StringComparison.Ordinal));
+    }
+
+    [Theory]
+    [InlineData("""{"frameRate":"0/0"}""")]
+    [InlineData("""{"frameRate":"-24"}""")]
+    [InlineData("""{"frameRate":"1e9"}""")]
+    [InlineData("""{"frameRate":{"a":1}}""")]
+    [InlineData("""{"framesPerSecond":1e300}""")]
+    [InlineData("24")]
+    public void A_rate_that_none_can_mean_is_passed_over(string extras)
+    {
+        var model = SharpGLTF.Schema2.ModelRoot.CreateModel();
+        var scene = model.UseScene("a");
+        scene.CreateNode("b");
+        scene.Extras = System.Text.Json.Nodes.JsonNode.Parse(extras);
+        Assert.Equal(FrameRate.Default, Import([.. model.WriteGLB()], new()).Shot.Rate);
+    }
+
+    [Theory]
+    [InlineData("""{"framesPerSecond":25,"lastFrame":1e18}""", 47)]
+    [InlineData("""{"framesPerSecond":25,"firstFrame":9,"lastFrame":3}""", 47)]
+    [InlineData("""{"framesPerSecond":25,"firstFrame":"x","lastFrame":11}""", 11)]
+    public void Frames_that_none_can_mean_leave_the_rate(string extras, int last)
+    {
+        var model = SharpGLTF.Schema2.ModelRoot.CreateModel();
+        var scene = model.UseScene("a");
+        scene.CreateNode("b");
+        scene.Extras = System.Text.Json.Nodes.JsonNode.Parse(extras);
+        var shot = Import([.. model.WriteGLB()], new()).Shot;
+        Assert.Equal((new FrameRate(25), last), (shot.Rate, shot.Range.Last));
+    }
+
+    [Fact]
     public void A_skin_is_bent_anew_only_where_a_joint_or_a_weight_has_changed()
     {
         var imported = Import(SomeFiles.Gull());
@@ -424,7 +472,10 @@ public class GltfTests
         var shot = Shot.Empty("Short") with { Range = new(0, 10), Nodes = [new MeshNode { Id = "b", Name = "Ball", Shape = new SphereShape() }] };
         var moving = shot.With(x, new Channel(0, new Curve([new(0, 0, Segment.Linear), new(10, 1)])));
         Assert.Equal(new(0, 10), Import(GltfWriter.Write(moving, new ShotAssets()).Bytes).Shot.Range);
-        Assert.Equal(new(0, 47), Import(GltfWriter.Write(shot, new ShotAssets()).Bytes).Shot.Range);
+        // What stands still has the frames that the file says; where those are of another rate, two seconds.
+        var still = GltfWriter.Write(shot, new ShotAssets()).Bytes;
+        Assert.Equal(new(0, 10), Import(still).Shot.Range);
+        Assert.Equal(new(0, 47), Import(still, new(new FrameRate(30))).Shot.Range);
     }
 
     private static Imported Import(byte[] glb, ImportOptions? options = null) =>

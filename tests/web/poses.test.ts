@@ -5,7 +5,8 @@ import { openDemo } from './real';
 
 type Session = Awaited<ReturnType<typeof openDemo>>;
 let session: Session;
-const { held, rulerStep, usualScale } = await import('../../web/src/poses/poseScale');
+const { held, usualScale } = await import('../../web/src/poses/poseScale');
+const { rulerStep } = await import('../../web/src/widgets/rulerStep');
 const { allPoses, retime, retiming, sayRetiming } = await import('../../web/src/poses/poses');
 const { pickedKeys, pickedPoses } = await import('../../web/src/poses/pickedPoses.svelte');
 const { preferences } = await import('../../web/src/stores/preferences.svelte');

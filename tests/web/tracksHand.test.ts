@@ -106,7 +106,7 @@ beforeEach(async () => {
   viewState.overlay = ui.lockFrame = ui.lockValue = viewState.allRows = false;
   viewState.rowFilter = '';
   viewState.rowsBy = 'object';
-  preferences.snap = true;
+  preferences.steps.frames = 1;
   session.selection.select(['fender']);
   session.selection.keys = [];
   ui.part = 'tracks';
@@ -201,7 +201,7 @@ describe('keys under the hand', () => {
     expect(session.shot.history!.undoLabel).toBeNull();
 
     // Without snapping, by hundredths.
-    preferences.snap = false;
+    preferences.steps.frames = 0;
     await drag(at, later(at, 2.5));
     expect(frames(x)[1]).toBeCloseTo(22.5, 1);
   });

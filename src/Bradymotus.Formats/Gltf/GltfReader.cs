@@ -21,6 +21,8 @@ internal sealed class GltfReader
 {
     private readonly ModelRoot _model;
     private readonly ImportOptions _options;
+    private readonly FrameRate _rate;
+    private readonly GltfTime? _made;
     private readonly GltfBudget _budget;
     private readonly List<string> _skipped = [];
     private readonly List<Asset> _assets = [];
@@ -36,7 +38,14 @@ internal sealed class GltfReader
     private GltfReader(string file, ModelRoot model, ImportOptions options)
     {
         (_model, _options, _budget) = (model, options, new(file, GltfBudget.Foreign));
-        _pointers = new(options.Rate);
+        var scene = model.DefaultScene ?? (model.LogicalScenes.Count > 0 ? model.LogicalScenes[0] : null);
+        _made = GltfTime.Read(scene?.Extras);
+        _rate = options.Rate ?? _made?.Rate ?? options.Usual;
+        if (_made is { } made && made.Rate != _rate)
+        {
+            _skipped.Add($"The file was made at {made.Rate} frames a second, and the shot has {_rate}: keys stand at the same seconds, so some may lie between frames.");
+        }
+        _pointers = new(_rate);
         _materials = new(_assets, _skipped, _pointers);
     }
 
@@ -122,11 +131,15 @@ internal sealed class GltfReader
         {
             _skipped.Add($"{_renamed} nodes got other names: siblings need different ones, and a name cannot be empty or hold a slash.");
         }
-        // A clip has the range of its own; what stands still has two seconds.
-        var last = animation?.Duration is > 0 and var seconds ? (int)Math.Min(FrameRange.MostFrames / 2, Math.Ceiling(_options.Rate.Frame(seconds) - 1e-4)) : 47;
+        // A clip has the range of its own, or that which the file says; what stands still has two seconds.
+        var last = animation?.Duration is > 0 and var seconds ? (int)Math.Min(FrameRange.MostFrames / 2, Math.Ceiling(_rate.Frame(seconds) - 1e-4)) : 47;
+        if (_made is { Frames: { } frames } told && told.Rate == _rate)
+        {
+            last = Math.Max(animation is null ? 0 : last, frames - 1);
+        }
         var shot = Shot.Empty(NodeNames.Clean(name, "Imported")) with
         {
-            Rate = _options.Rate,
+            Rate = _rate,
             Range = new(0, last),
             Nodes = [.. _nodes],
             Materials = [.. _materials.All],
@@ -271,7 +284,7 @@ internal sealed class GltfReader
         Triple("transform.translate", moves?.GetTranslationSampler(), local.Translation, 0);
         Triple("transform.scale", scales?.GetScaleSampler(), local.Scale, 1);
         var q = local.Rotation;
-        if (turns?.GetRotationSampler() is { } sampler && GltfCurves.ReadRotations(sampler, _options.Rate) is { } curves)
+        if (turns?.GetRotationSampler() is { } sampler && GltfCurves.ReadRotations(sampler, _rate) is { } curves)
         {
             order = RotationOrder.Quaternion;
             double[] statics = [q.X, q.Y, q.Z, q.W];
@@ -289,7 +302,7 @@ internal sealed class GltfReader
 
         void Triple(string path, IAnimationSampler<System.Numerics.Vector3>? sampler, System.Numerics.Vector3 value, double usual)
         {
-            var curves = sampler is null ? null : GltfCurves.Read(sampler, _options.Rate, 3, (v, into) => (into[0], into[1], into[2]) = (v.X, v.Y, v.Z));
+            var curves = sampler is null ? null : GltfCurves.Read(sampler, _rate, 3, (v, into) => (into[0], into[1], into[2]) = (v.X, v.Y, v.Z));
             if (curves is null)
             {
                 Set(channels, path, new Double3(value.X, value.Y, value.Z), usual);
@@ -377,7 +390,7 @@ internal sealed class GltfReader
             deformers.Add(morph);
             var rest = gltf.MorphWeights;
             var track = _animated.GetValueOrDefault((gltf.LogicalIndex, PropertyPath.weights))?.GetMorphSampler();
-            var curves = track is null ? null : GltfCurves.Read(track, _options.Rate, targets, (from, into) => from.Take(targets).Select(f => (double)f).ToArray().CopyTo(into, 0));
+            var curves = track is null ? null : GltfCurves.Read(track, _rate, targets, (from, into) => from.Take(targets).Select(f => (double)f).ToArray().CopyTo(into, 0));
             for (var t = 0; t < targets; t++)
             {
                 var weight = t < rest.Count ? rest[t] : 0;

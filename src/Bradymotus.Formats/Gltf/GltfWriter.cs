@@ -113,6 +113,7 @@ public sealed partial class GltfWriter
             }
         }
         var scene = _model.UseScene(Shot.Name);
+        scene.Extras = new GltfTime(Shot.Rate, Shot.Range.First, Shot.Range.Last).ToExtras();
         _state.Evaluate(Shot.Range.First);
         for (var i = 0; i < _compiled.NodeCount; i++)
         {

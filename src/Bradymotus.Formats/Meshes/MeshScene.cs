@@ -92,7 +92,7 @@ internal sealed class MeshScene(string name, ImportOptions options)
         {
             throw new Refusal(Skipped.Count > 0 ? $"{name} holds nothing that can be drawn. {Skipped[0]}" : $"{name} holds no triangles: export it again from where it comes from.");
         }
-        var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(name), "Imported")) with { Rate = options.Rate, Nodes = [.. _nodes], Materials = [.. _materials] };
+        var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(name), "Imported")) with { Rate = options.Usual, Nodes = [.. _nodes], Materials = [.. _materials] };
         ShotRules.Validate(shot);
         var triangles = _nodes.OfType<MeshNode>().Sum(m => ((AssetShape)m.Shape).Triangles);
         static string Count(int n, string one, string many) => $"{n.ToString(CultureInfo.InvariantCulture)} {(n == 1 ? one : many)}";

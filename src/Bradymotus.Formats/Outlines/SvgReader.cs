@@ -113,7 +113,7 @@ internal sealed class SvgReader
         {
             throw new Refusal($"{_name} holds no outlines that could be taken. {_skipped.FirstOrDefault()}");
         }
-        var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(_name), "Imported")) with { Rate = options.Rate, Nodes = [.. nodes], Materials = [.. materials.Values] };
+        var shot = Shot.Empty(NodeNames.Clean(Path.GetFileNameWithoutExtension(_name), "Imported")) with { Rate = options.Usual, Nodes = [.. nodes], Materials = [.. materials.Values] };
         ShotRules.Validate(shot);
         var imported = new[] { $"{nodes.Count} {(nodes.Count == 1 ? "outline" : "outlines")}, the larger side of all {Side} m",
             $"{materials.Count} {(materials.Count == 1 ? "material" : "materials")}" };

@@ -1,7 +1,6 @@
 using System.Text.Json;
 using Bradymotus.Core;
 using Bradymotus.Core.Serialization;
-using Bradymotus.Core.Time;
 using Bradymotus.Formats;
 using Bradymotus.Formats.Gltf;
 using Bradymotus.Reader;
@@ -67,7 +66,7 @@ internal static class ImportEndpoints
         var main = sent.Files.Keys.FirstOrDefault(n => Importer.CanRead(n) || n.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
             ?? throw new Refusal($"{(sent.Files.Count == 0 ? "Nothing" : string.Join(", ", sent.Files.Keys))} cannot be imported: files ending in {string.Join(", ", Importer.Endings)} or .shot.json can.");
         var open = into is null ? default : await library.InUseAsync(into, cancel);
-        var (taken, skipped) = await readers.ReadAsync<ModelResult>(new ReadModel(main, sent.Files, open.Shot?.Rate ?? FrameRate.Default, sent.Made), sent.Bytes, null, cancel);
+        var (taken, skipped) = await readers.ReadAsync<ModelResult>(new ReadModel(main, sent.Files, open.Shot?.Rate, sent.Made), sent.Bytes, null, cancel);
         var shot = ShotJson.ReadShot(await File.ReadAllTextAsync(Path.Combine(sent.Made, ReadModel.ShotName), cancel));
         await sent.KeepAsync(folder.Assets, cancel);
         if (into is null)

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
+  import FrameRuler from '../render/FrameRuler.svelte';
+  import NumberField from '../widgets/NumberField.svelte';
   import Dailies from '../render/Dailies.svelte';
   import RenderSettings from '../render/RenderSettings.svelte';
   import SequencePlayer from '../render/SequencePlayer.svelte';
@@ -7,6 +10,9 @@
   import { side } from '../stores/panels.svelte';
   import Split from '../widgets/Split.svelte';
   import { session } from '../stores/session.svelte';
+
+  // The shot does not play where nobody sees it.
+  onMount(() => session.player.stop());
 
   const settings = $derived(renderSettings(session.shotId));
   const shown = $derived(session.renders.list.find((r) => r.id === settings.chosen) ?? session.renders.list[0] ?? null);
@@ -22,11 +28,30 @@
   {#if shown}
     <SequencePlayer sequence={shown} {other} />
   {:else}
-    <div class="grid h-full place-items-center bg-(--stage) p-8 text-center">
-      <p class="max-w-sm text-sm">
-        Nothing is rendered yet. Render the current frame first, look at it, then a small preview of all frames.
-      </p>
-    </div>
+    <section class="flex h-full flex-col bg-(--stage)" aria-label="Picture">
+      <div class="grid min-h-0 grow place-items-center p-8 text-center">
+        <p class="max-w-sm text-sm">
+          Nothing is rendered yet. Render the current frame first, look at it, then a small preview of all frames.
+        </p>
+      </div>
+      <div
+        class="flex h-12 shrink-0 items-center gap-2 border-t border-base-300 bg-base-200 px-3"
+        role="toolbar"
+        aria-label="Sequence"
+      >
+        <FrameRuler frame={session.frame} onframe={(to) => session.goTo(to)} />
+        <div class="w-16 shrink-0">
+          <NumberField
+            label="Frame"
+            whole
+            step={0.25}
+            value={session.frame}
+            oncommit={(_, to) => session.goTo(to)}
+            ontry={(_, to) => session.goTo(to)}
+          />
+        </div>
+      </div>
+    </section>
   {/if}
 {/snippet}
 {#snippet dailies()}

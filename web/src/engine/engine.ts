@@ -258,6 +258,7 @@ interface Bridge {
   Place(ids: Packed, worlds: number[], autoKey: boolean, commit: boolean, id: string): Packed;
   Arrange(ids: Packed, how: string, axis: number, side: number, autoKey: boolean, id: string): Packed;
   PivotTo(ids: Packed, where: string, id: string): Packed;
+  HangInstances(of: string, on: Packed, where: string, prefix: string, id: string): Packed;
   BoundsOf(ids: Packed, within: string): number[];
   FreePlace(near: number[], radius: number, height: number, within: string): number[];
   CountsOf(ids: Packed): number[];
@@ -660,6 +661,9 @@ export class Engine extends EngineFrame {
     read(this.bridge.Place(write(ids), worlds, autoKey, commit, newId()));
   arrange = (ids: string[], how: string, axis: number, side: number, autoKey: boolean): Outcome =>
     read(this.bridge.Arrange(write(ids), how, axis, side, autoKey, newId()));
+  /** Instances of an object on, above or beside others, as their children. */
+  hangInstances = (of: string, on: string[], where: 'on' | 'above' | 'beside', prefix: string): Outcome =>
+    read(this.bridge.HangInstances(of, write(on), where, prefix, newId()));
   pivotTo = (ids: string[], where: string): Outcome => read(this.bridge.PivotTo(write(ids), where, newId()));
   /** Where a new object of a size stands near a point, beside what is there: in the space of an object, or of the world. */
   freePlace = (near: number[], radius: number, height: number, within: string): number[] => {

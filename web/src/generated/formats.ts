@@ -1177,6 +1177,12 @@ export type JournalEntry =
             prefix: string;
           }
         | {
+            kind: "hangInstances";
+            of: string;
+            places: Places;
+            prefix: string;
+          }
+        | {
             kind: "makeReal";
             ids: Ids5;
             prefix: string;
@@ -1932,6 +1938,15 @@ export type Maps = Items6[];
 export type Ids3 = string[];
 export type Ids4 = string[];
 export type On = string[];
+export type Places = {
+  on: string;
+  x: number;
+  y: number;
+  z: number;
+  scaleX?: number;
+  scaleY?: number;
+  scaleZ?: number;
+}[];
 export type Ids5 = string[];
 export type Ids6 = string[];
 export type Ids7 = string[];
@@ -2806,6 +2821,12 @@ export type Edits = (
       kind: "placeInstances";
       of: string;
       on: On;
+      prefix: string;
+    }
+  | {
+      kind: "hangInstances";
+      of: string;
+      places: Places;
       prefix: string;
     }
   | {

@@ -21,6 +21,16 @@ export function addFollowers() {
     session.selection.select(ids.map((_, i) => `${prefix}-${i}`));
 }
 
+/** Instances of the object selected first, on, above or beside each of the others, as its children. */
+export function hangInstances(where: 'on' | 'above' | 'beside') {
+  const [of, ...on] = session.selection.ids;
+  if (on.length === 0)
+    return session.messages.say('Select what is to be put, and then the objects that it is to be put on.');
+  const prefix = fresh();
+  if (session.shot.hangInstances(of, on, where, prefix))
+    session.selection.select([of, ...on.map((_, i) => `${prefix}-${i}`)]);
+}
+
 /** Instances of the object selected first, where each of the others stands. */
 export function placeInstances() {
   const [of, ...on] = session.selection.ids;

@@ -1,7 +1,7 @@
 // Adding, grouping, copying, hiding objects.
 import { changedNode, newEdit } from '../edits/edit';
 import { newKinds, newNode } from './creation';
-import { addFollowers, addInstances, makeReal, placeInstances } from './instances';
+import { addFollowers, addInstances, hangInstances, makeReal, placeInstances } from './instances';
 import { joinOutlines } from './outlines';
 import { copyValues, pasteValues } from '../properties/values';
 import { session } from '../stores/session.svelte';
@@ -84,9 +84,21 @@ export const objectCommands: Command[] = [
     group: 'Edit',
     run: () => needObject() || addFollowers(),
   },
+  ...(
+    [
+      ['on', 'Put instances of the object selected first on top of all the others, as their children'],
+      ['above', 'Put instances of the object selected first above all the others, as their children'],
+      ['beside', 'Put instances of the object selected first beside all the others, as their children'],
+    ] as const
+  ).map(([where, title]) => ({
+    id: `hangInstances.${where}`,
+    title,
+    group: 'Placing',
+    run: () => hangInstances(where),
+  })),
   {
     id: 'placeInstances',
-    title: 'Put instances of the object selected first on all the others',
+    title: 'Put instances of the object selected first where all the others stand',
     group: 'Placing',
     run: placeInstances,
   },

@@ -2,13 +2,14 @@
   // A picture for every frame that holds a pose of the selection, where it is in time, below a ruler of the same scale.
   import { tick, untrack } from 'svelte';
   import { gestures } from '../widgets/gestures.svelte';
+  import { rulerStep } from '../widgets/rulerStep';
   import { session } from '../stores/session.svelte';
   import { viewState } from '../stores/viewState.svelte';
   import type { StageView } from '../viewport/view/view';
   import { pickedPoses } from './pickedPoses.svelte';
   import PoseTools from './PoseTools.svelte';
   import { HEIGHT, PosePictures, WIDTH } from './posePictures.svelte';
-  import { held, rulerStep, usualScale } from './poseScale';
+  import { held, usualScale } from './poseScale';
   import { allPoses, retime, retiming, sayReplaced, sayRetiming, type Pose, type Retiming } from './poses';
 
   let { view }: { view: StageView | null } = $props();

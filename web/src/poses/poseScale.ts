@@ -20,8 +20,3 @@ export function usualScale(frames: readonly number[], first: number, last: numbe
   const gap = gaps[Math.floor(gaps.length / 4)] ?? last - first;
   return held(Math.max(whole, Math.min(24, (picture + 8) / Math.max(1, gap))), last - first);
 }
-
-/** The step between two marks of a ruler that bear a number, so that these have room. */
-export function rulerStep(pixels: number, room = 56): number {
-  for (let power = 1; ; power *= 10) for (const n of [1, 2, 5]) if (n * power * pixels >= room) return n * power;
-}

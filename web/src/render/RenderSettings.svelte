@@ -22,9 +22,7 @@
     ].map(([w, h]) => [Math.round(w), Math.round(h)]),
   );
   const [width, height] = $derived(settings.size ?? sizes[1]);
-  // The last picture of a loop is the first one again.
-  const last = $derived(settings.loop ? Math.max(s.playFirst, s.playLast - 1) : s.playLast);
-  const range = $derived(settings.frames ?? `${s.playFirst}-${last}`);
+  const range = $derived(settings.rangeOf(s));
   const pixels = { whole: true, step: 1, least: 1, most: 16384 };
   const asked = $derived(framesOf(range, settings.step));
   const wrong = $derived('wrong' in asked ? asked.wrong : '');

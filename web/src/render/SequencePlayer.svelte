@@ -14,6 +14,8 @@
   import { preferences } from '../stores/preferences.svelte';
   import { ui } from '../stores/ui.svelte';
   import { lastOf, plannedOf } from './frameSteps';
+  import FrameRuler from './FrameRuler.svelte';
+  import NumberField from '../widgets/NumberField.svelte';
   import { SequenceSound } from './sequenceSound.svelte';
   import { endOf, pictureAt, timeOf } from './sequenceTime';
 
@@ -21,7 +23,8 @@
   let { sequence, other = null }: { sequence: RenderView; other?: RenderView | null } = $props();
 
   let canvas: HTMLCanvasElement;
-  let at = $state(0);
+  // The picture that plays; else it is the one on the playhead, which is that of the shot: what is seen here is found again there.
+  let passing = $state(0);
   let playing = $state(false);
   let direction = 1;
   let wipe = $state(0.5);
@@ -31,7 +34,8 @@
 
   const planned = $derived(plannedOf(sequence));
   const frames = $derived(planned.filter((f) => f.done).map((f) => f.frame));
-  const frame = $derived(frames.length > 0 ? frames[Math.min(at, frames.length - 1)] : null);
+  const at = $derived(Math.min(playing ? passing : lastUpTo(session.frame), Math.max(0, frames.length - 1)));
+  const frame = $derived(frames.length > 0 ? frames[at] : null);
   const key = (id: string, f: number) => `${id}/${f}`;
   const isComing = $derived(['queued', 'running'].includes(sequence.state));
   const last = $derived(lastOf(sequence.frames) ?? 0);
@@ -41,14 +45,16 @@
   const mostBytes = 600e6;
   const room = $derived(Math.max(12, Math.floor(mostBytes / (4 * sequence.width * sequence.height * (other ? 2 : 1)))));
 
-  // Another sequence starts at its beginning.
-  let shownId = '';
-  $effect(() => {
-    if (sequence.id !== shownId) {
-      shownId = sequence.id;
-      at = 0;
+  /** The picture of a frame, or of the last before it that there is; else the first. */
+  function lastUpTo(to: number): number {
+    let [low, high] = [0, frames.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (frames[middle] <= to) low = middle + 1;
+      else high = middle;
     }
-  });
+    return Math.max(0, low - 1);
+  }
 
   /** The pictures to have at hand, the shown one first. */
   function wanted(): { id: string; frame: number }[] {
@@ -143,7 +149,7 @@
     const tick = (now: number) => {
       const on = Math.floor(((now - begun.time) / 1000) * sequence.framesPerSecond);
       if (frames.length > 0)
-        at = pictureAt(time, direction > 0 ? time.starts[begun.at] + on : endOf(time, begun.at) - 1 - on);
+        passing = pictureAt(time, direction > 0 ? time.starts[begun.at] + on : endOf(time, begun.at) - 1 - on);
       request = requestAnimationFrame(tick);
     };
     request = requestAnimationFrame(tick);
@@ -156,28 +162,42 @@
     return () => sound.stop();
   });
 
-  const step = (by: number) => {
+  /** Stops where it is, or at a picture. */
+  const stop = (picture = at) => {
     playing = false;
-    if (frames.length > 0) at = (at + by + frames.length) % frames.length;
+    if (frames.length > 0) session.goTo(frames[picture], true);
+  };
+  const step = (by: number) => {
+    if (frames.length > 0) stop((at + by + frames.length) % frames.length);
     hear();
   };
+  function goTo(to: number) {
+    playing = false;
+    session.goTo(to, true);
+    hear();
+  }
   const toggle = (way: 1 | -1) => {
+    if (playing) return stop();
     direction = way;
-    playing = !playing;
+    passing = at;
+    playing = true;
   };
+
+  // What plays while this goes is found on the playhead.
+  let seen: number | null = null;
+  $effect(() => void (seen = frame));
 
   // While this is on the screen, the keys of time are for it.
   onMount(() => {
-    session.player.stop();
     ui.sequence = {
       toggle,
       step,
-      end: (last) => {
-        playing = false;
-        at = last ? Math.max(0, frames.length - 1) : 0;
-      },
+      end: (last) => stop(last ? Math.max(0, frames.length - 1) : 0),
     };
-    return () => (ui.sequence = null);
+    return () => {
+      if (playing && seen !== null) session.goTo(seen, true);
+      ui.sequence = null;
+    };
   });
 </script>
 
@@ -217,19 +237,24 @@
       title={tip('next', 'Next frame')}
       onclick={() => step(1)}><ChevronRight size={16} /></button
     >
-    <input
-      type="range"
-      class="range range-primary range-xs grow"
-      min="0"
-      max={Math.max(0, frames.length - 1)}
-      bind:value={at}
-      aria-label="Picture"
-      oninput={() => {
-        playing = false;
-        hear();
-      }}
-    />
-    <span class="w-24 text-right text-xs" data-testid="sequence-frame">frame {frame ?? '–'}</span>
+    <FrameRuler {sequence} frame={playing && frame !== null ? frame : session.frame} onframe={goTo} />
+    <div class="w-16 shrink-0">
+      <NumberField
+        label="Frame"
+        whole
+        step={0.25}
+        value={session.frame}
+        oncommit={(_, to) => goTo(to)}
+        ontry={(_, to) => goTo(to)}
+      />
+    </div>
+    <span
+      class="w-32 shrink-0 text-right text-xs"
+      title={frame !== null && !playing && frame !== session.frame
+        ? `Frame ${session.frame} has no picture: the nearest before it is shown`
+        : ''}
+      data-testid="sequence-frame">frame {frame ?? '–'}</span
+    >
     <span class="w-16 text-right text-xs text-base-content/75"
       >{Math.round(sequence.framesPerSecond * 100) / 100} fps</span
     >

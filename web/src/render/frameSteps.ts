@@ -3,9 +3,12 @@
 const MOST = 1_000_000;
 
 /** The last frame of a range as the server says it, which a step may leave out; null where it is none. */
-export function lastOf(range: string): number | null {
+export const lastOf = (range: string): number | null => spanOf(range)?.last ?? null;
+
+/** The first and the last frame of a range as the server says it; null where it is none. */
+export function spanOf(range: string): { first: number; last: number } | null {
   const m = /^(-?\d+)(?:-(-?\d+))?(?:\/\d+)?$/.exec(range);
-  return m ? Number(m[2] ?? m[1]) : null;
+  return m ? { first: Number(m[1]), last: Number(m[2] ?? m[1]) } : null;
 }
 
 /** The frames that a sequence shall have, rising, and which of them are done. */

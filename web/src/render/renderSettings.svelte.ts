@@ -17,6 +17,11 @@ export class RenderSettings {
   chosen = $state<string | null>(null);
   /** The one it is compared with. */
   compared = $state<string | null>(null);
+
+  /** The frames that would be rendered, as typed; else those that play. The last picture of a loop is the first one again. */
+  rangeOf({ playFirst, playLast }: { playFirst: number; playLast: number }): string {
+    return this.frames ?? `${playFirst}-${this.loop ? Math.max(playFirst, playLast - 1) : playLast}`;
+  }
 }
 
 const shots = new Map<string, RenderSettings>();

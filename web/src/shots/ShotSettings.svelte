@@ -1,5 +1,7 @@
 <script lang="ts">
   import { newEdit } from '../edits/edit';
+  import X from '@lucide/svelte/icons/x';
+  import { preferences } from '../stores/preferences.svelte';
   import { session } from '../stores/session.svelte';
   import { ui } from '../stores/ui.svelte';
   import Dialog from '../widgets/Dialog.svelte';
@@ -16,18 +18,33 @@
     { label: '60', n: 60, d: 1 },
   ];
   const sizes = [
-    [640, 360],
-    [1280, 720],
-    [1920, 1080],
-    [960, 720],
-    [1440, 1080],
+    { width: 640, height: 360, name: 'Small' },
+    { width: 1280, height: 720, name: 'HD' },
+    { width: 1920, height: 1080, name: 'Full HD' },
+    { width: 3840, height: 2160, name: '4K' },
+    { width: 2048, height: 858, name: 'Wide' },
+    { width: 1440, height: 1080, name: '4:3' },
+    { width: 1080, height: 1080, name: 'Square' },
+    { width: 1080, height: 1920, name: 'Upright' },
   ];
+  type Size = { width: number; height: number };
+  const isNow = (size: Size) => s.width === size.width && s.height === size.height;
+  const isKept = $derived([...sizes, ...preferences.sizes].some(isNow));
+  const words = ({ width, height }: Size) => `${width}×${height}`;
   let keepRatio = $state(true);
 
   const set = (edit: Record<string, unknown>) => session.shot.commit(newEdit('setShot', { ...edit }));
   function rate(text: string) {
     const [numerator, denominator] = text.split('/').map(Number);
     set({ rate: { numerator, denominator } });
+  }
+  function forget(size: Size) {
+    const before = preferences.sizes;
+    preferences.sizes = before.filter((other) => words(other) !== words(size));
+    session.messages.say(`The size ${words(size)} is not kept any more.`, {
+      label: 'Take back',
+      run: () => (preferences.sizes = before),
+    });
   }
   const frame = { whole: true, step: 0.25 };
   const pixels = { whole: true, step: 1, least: 1, most: 16384 };
@@ -137,10 +154,40 @@
     </div>
     <span></span>
     <div class="flex flex-wrap gap-1">
-      {#each sizes as [w, h] (`${w}x${h}`)}<button
-          class="btn btn-xs {s.width === w && s.height === h ? 'btn-primary' : ''}"
-          onclick={() => set({ size: { width: w, height: h } })}>{w}×{h}</button
+      {#each sizes as { name, ...of } (name)}<button
+          class="btn btn-xs {isNow(of) ? 'btn-primary' : ''}"
+          title={words(of)}
+          aria-pressed={isNow(of)}
+          onclick={() => set({ size: of })}>{name}</button
         >{/each}
+    </div>
+    <span class="text-xs">Your sizes</span>
+    <div class="flex flex-wrap items-center gap-1" role="group" aria-label="Your sizes">
+      {#each preferences.sizes as of (words(of))}<span class="join">
+          <button
+            class="btn join-item btn-xs {isNow(of) ? 'btn-primary' : ''}"
+            aria-pressed={isNow(of)}
+            onclick={() => set({ size: { ...of } })}>{words(of)}</button
+          ><button
+            class="btn join-item btn-square btn-xs"
+            aria-label="Forget {words(of)}"
+            title="Forget this size"
+            onclick={() => forget(of)}><X size={12} /></button
+          ></span
+        >{/each}
+      <button
+        class="btn btn-xs"
+        disabled={isKept}
+        title={isKept ? 'This size is in the list already' : 'Put it into this list, for all shots'}
+        onclick={() => (preferences.sizes = [...preferences.sizes, { width: s.width, height: s.height }])}
+        >Keep {words(s)}</button
+      >
+      <button
+        class="btn btn-xs"
+        disabled={s.width === s.height}
+        title="Width and height change places"
+        onclick={() => set({ size: { width: s.height, height: s.width } })}>Turn</button
+      >
     </div>
   </div>
 </Dialog>

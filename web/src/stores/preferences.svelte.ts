@@ -4,7 +4,10 @@ import { keep, recallJson } from '../widgets/kept';
 interface Stored {
   theme: 'ink' | 'paper';
   shortcuts: Record<string, string>;
-  snap: boolean;
+  /** The steps in which handles move (m), turn (degrees) and scale, and keys move in frames; 0 frames is free. */
+  steps: { move: number; turn: number; scale: number; frames: number };
+  /** What is dragged in the tracks snaps to what lies near. */
+  near: boolean;
   grid: boolean;
   trueSpeed: boolean;
   /** Sounds are heard while playing and scrubbing. */
@@ -16,6 +19,8 @@ interface Stored {
   snapTo: SnapTo;
   /** Lines in the frame of the camera. */
   guides: 'none' | 'thirds' | 'safe';
+  /** Sizes of pictures that somebody keeps, in pixels. */
+  sizes: { width: number; height: number }[];
   /** Own easings, as style sheets write them. */
   easings: { name: string; css: string }[];
   /** Poses before and after: how many on each side, on keys (0) or every so many frames. */
@@ -34,7 +39,8 @@ const KEY = 'bradymotus.preferences';
 const standard: Stored = {
   theme: 'ink',
   shortcuts: {},
-  snap: true,
+  steps: { move: 0.1, turn: 5, scale: 0.05, frames: 1 },
+  near: true,
   grid: true,
   trueSpeed: true,
   sound: true,
@@ -42,6 +48,7 @@ const standard: Stored = {
   axes: 'world',
   snapTo: 'grid',
   guides: 'none',
+  sizes: [],
   easings: [],
   ghosts: { on: false, count: 2, every: 0, fade: true },
   posesFollow: false,
@@ -66,6 +73,7 @@ const fits: Partial<Record<Name, (value: unknown) => boolean>> = {
   axes: oneOf('world', 'parent', 'local'),
   snapTo: oneOf('grid', 'vertex', 'surface'),
   guides: oneOf('none', 'thirds', 'safe'),
+  steps: (value) => Object.values(value as object).every((step) => Number.isFinite(step) && step >= 0),
   panels: (value) => isRecord(value) && Object.values(value).every(isRecord),
 };
 
@@ -75,6 +83,11 @@ function valid<N extends Name>(name: N, kept: unknown): Stored[N] {
   if (name === 'easings') {
     const list = (Array.isArray(kept) ? kept : []) as Stored['easings'];
     return list.filter((e) => typeof e?.name === 'string' && typeof e.css === 'string') as Stored[N];
+  }
+  if (name === 'sizes') {
+    const list = (Array.isArray(kept) ? kept : []) as Stored['sizes'];
+    const fits = (n: unknown) => Number.isInteger(n) && (n as number) >= 1 && (n as number) <= 16384;
+    return list.filter((s) => fits(s?.width) && fits(s.height)) as Stored[N];
   }
   if (typeof kept !== typeof usual || (isRecord(usual) && !isRecord(kept))) return usual;
   if (!(fits[name]?.(kept) ?? true)) return usual;

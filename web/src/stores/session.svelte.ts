@@ -7,6 +7,7 @@ import { keep } from '../widgets/kept';
 import { KeyClipboard } from './keyClipboard.svelte';
 import { Findings } from './findings.svelte';
 import { Messages } from './messages.svelte';
+import { KeyReach } from './reach';
 import { Player } from './player.svelte';
 import { Renders } from './renders.svelte';
 import { Selection } from './selection.svelte';
@@ -42,6 +43,7 @@ export class Session {
       this.selection.follow(this.shot.history?.content ?? -1);
       this.findings.changed();
       this.sounds.changed();
+      this.reach.look();
     },
   });
   readonly messages = new Messages();
@@ -51,6 +53,7 @@ export class Session {
   readonly clipboard = new KeyClipboard(this);
   readonly findings = new Findings(this);
   readonly sounds = new Sounds(this);
+  private readonly reach = new KeyReach(this);
 
   private sync: Sync | null = null;
 
@@ -163,12 +166,13 @@ export class Session {
     if (this.hasUnsaved) throw new Error('The last changes have not reached the server: check that it is running.');
   }
 
-  goTo(frame: number) {
+  /** @param quietly Without the sounds of the shot: something else is heard. */
+  goTo(frame: number, quietly = false) {
     const to = Math.round(frame);
     if (to === this.frame || !Number.isFinite(to)) return;
     this.frame = to;
     const left = this.shot.leave();
-    if (!this.player.playing) this.sounds.scrub(to);
+    if (!this.player.playing && !quietly) this.sounds.scrub(to);
     if (left && !this.player.playing) this.offer(left);
   }
 

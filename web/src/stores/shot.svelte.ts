@@ -181,6 +181,16 @@ export class OpenShot {
   channelsOf = (owner: string): ChannelView[] => this.scene.channels.of(owner, this.layer);
   channelAt = (address: string): ChannelView | undefined => this.scene.channels.at(address);
 
+  /** The first and the last frame that has a key; infinite where there is none. */
+  reach(): { first: number; last: number } {
+    let [first, last] = [Infinity, -Infinity];
+    for (const frames of this.keys.values()) {
+      first = Math.min(first, frames[0]);
+      last = Math.max(last, frames[frames.length - 1]);
+    }
+    return { first, last };
+  }
+
   /** The frames of a channel's keys, rising. */
   keysOf(address: string): number[] {
     void this.changed;
@@ -366,6 +376,11 @@ export class OpenShot {
   /** Puts objects in order on this frame: along an axis, or down to what is below. */
   arrange(ids: string[], how: 'align' | 'distribute' | 'drop', axis = 0, side = 0) {
     return this.posed(this.engine!.arrange(ids, how, axis, side, this.hand.autoKey()), true);
+  }
+
+  /** Hangs instances of an object below others, on, above or beside them. */
+  hangInstances(of: string, on: string[], where: 'on' | 'above' | 'beside', prefix: string) {
+    return this.made(this.engine!.hangInstances(of, on, where, prefix));
   }
 
   /** Moves pivots without moving the objects: to their centre or base, the origin, or the pivot of another object. */

@@ -4,8 +4,10 @@ import type { Edit } from '../engine/engine';
 import { gestures, type Hand } from '../widgets/gestures.svelte';
 import { keyId, type KeyRef, type Session } from '../stores/session.svelte';
 import { ui } from '../stores/ui.svelte';
-import type { TracksModel } from './model';
+import { firstAt, rowAt } from './layout';
+import type { Lane, TracksModel } from './model';
 import { keysAround, keysIn, laneValue, type Hit } from './hit';
+import { nearest, type Snapped } from './snapping';
 import type { TimeScale } from '../stores/timeScale';
 
 /** What the drags need of the panel. */
@@ -13,16 +15,53 @@ export interface Board {
   readonly session: Session;
   model(): TracksModel;
   point(e: MouseEvent): { x: number; y: number };
+  /** The nearest frame to which things snap. */
   snapped(frame: number): number;
+  /** Whether keys come to whole frames. */
   readonly snap: boolean;
+  /** Whether what is near draws things to itself. */
+  readonly near: boolean;
+  /** What something has snapped to, for the lines that say so. */
+  toward: TracksModel['toward'];
   time: TimeScale;
   scroll: number;
   marquee: TracksModel['box'];
   lasso: TracksModel['lasso'];
 }
 
+/** A drag round rows, which scroll when it comes to the upper or the lower edge. */
+export type RowsHand = Hand & { rows?: true };
+
 const rounded = (v: number) => Math.round(v * 1000) / 1000;
 const signed = (v: number) => `${v >= 0 ? '+' : ''}${rounded(v)}`;
+
+/** So near, in pixels, things snap to what is there. */
+const NEAR = 5;
+
+/** What there is about a frame to snap to: the playhead, markers, the ends of the range that plays, keys of rows in sight that do not move. */
+function* marksInTime(board: Board, to: number, reach: number, moved: ReadonlySet<string>): Iterable<Snapped> {
+  const m = board.model();
+  yield { at: board.session.frame, words: 'playhead' };
+  for (const { frame, name } of m.markers) yield { at: frame, words: name || 'marker' };
+  yield { at: m.playFirst, words: 'first frame' };
+  yield { at: m.playLast, words: 'last frame' };
+  for (let i = rowAt(m.rows, m.scroll); i < m.rows.length && m.rows[i].top - m.scroll < m.height; i++) {
+    const row = m.rows[i];
+    if (row.kind === 'head' || moved.has(row.address)) continue;
+    const frames = m.keysOf(row.address);
+    for (let k = firstAt(frames, to - reach, (f) => f); k < frames.length && frames[k] <= to + reach; k++)
+      yield { at: frames[k], words: row.channel.label };
+  }
+}
+
+/** What there is of values in a lane: 0, what the moved keys had, those of the other keys of its curve. */
+function* marksOfValue(board: Board, lane: Lane, moved: readonly KeyRef[]): Iterable<Snapped> {
+  const keys = board.session.shot.curve(lane.address)?.keys ?? [];
+  const frames = new Set(moved.filter((k) => k.address === lane.address).map((k) => k.frame));
+  for (const key of keys)
+    yield { at: key.value, words: frames.has(key.frame) ? 'as before' : `frame ${rounded(key.frame)}` };
+  yield { at: 0, words: 'zero' };
+}
 
 /** Takes back what was tried. */
 const undone = (board: Board, keys: KeyRef[]) => () => {
@@ -39,9 +78,17 @@ function made(board: Board, edit: Edit | null, keep = true) {
   if (keep) session.selection.keys = session.shot.present(chosen);
 }
 
-export function scrub(board: Board): Hand {
-  const go = (e: PointerEvent) => board.session.goTo(board.time.frame(board.point(e).x));
-  return { move: go, commit: () => undefined, cancel: () => undefined };
+/** Goes along with the playhead, at once; taken back it is where it was. */
+export function scrub(board: Board, x: number): Hand {
+  const { session } = board;
+  const before = session.frame;
+  session.player.stop();
+  session.goTo(board.time.frame(x));
+  return {
+    move: (e) => session.goTo(board.time.frame(board.point(e).x)),
+    commit: () => undefined,
+    cancel: () => session.goTo(before),
+  };
 }
 
 export function pan(board: Board, x: number, y: number): Hand {
@@ -60,13 +107,22 @@ export function pan(board: Board, x: number, y: number): Hand {
   };
 }
 
+/** A place that stays where it is when the tracks scroll below it. */
+function pinned(board: Board, at: { x: number; y: number }): () => { x: number; y: number } {
+  const [frame, inner] = [board.time.frame(at.x), at.y + board.scroll];
+  return () => ({ x: board.time.x(frame), y: inner - board.scroll });
+}
+
 /** A box round keys. A click that draws none is handed on. */
-export function box(board: Board, x: number, y: number, add: KeyRef[], click: () => void): Hand {
+export function box(board: Board, x: number, y: number, add: KeyRef[], click: () => void): RowsHand {
   const before = board.session.selection.keys;
+  const corner = pinned(board, { x, y });
   return {
+    rows: true,
     move: (e) => {
       const at = board.point(e);
-      board.marquee = { x0: x, y0: y, x1: at.x, y1: at.y };
+      const from = corner();
+      board.marquee = { x0: from.x, y0: from.y, x1: at.x, y1: at.y };
       const known = new Set(add.map(keyId));
       board.session.selection.keys = [
         ...add,
@@ -86,12 +142,15 @@ export function box(board: Board, x: number, y: number, add: KeyRef[], click: ()
 }
 
 /** A line drawn by hand round keys. */
-export function lasso(board: Board, x: number, y: number, add: KeyRef[]): Hand {
+export function lasso(board: Board, x: number, y: number, add: KeyRef[]): RowsHand {
   const before = board.session.selection.keys;
   const known = new Set(add.map(keyId));
+  const line = [pinned(board, { x, y })];
   return {
+    rows: true,
     move: (e) => {
-      board.lasso = [...(board.lasso ?? [{ x, y }]), board.point(e)];
+      line.push(pinned(board, board.point(e)));
+      board.lasso = line.map((at) => at());
       board.session.selection.keys = [
         ...add,
         ...keysAround(board.model(), board.lasso).filter((k) => !known.has(keyId(k))),
@@ -103,6 +162,16 @@ export function lasso(board: Board, x: number, y: number, add: KeyRef[]): Hand {
       board.session.selection.keys = before;
     },
   };
+}
+
+/** Where something alone comes to, by steps and by what is near; it is not drawn back to where it `was`. */
+function drawnTo(board: Board, to: number, e: PointerEvent, was?: number): number {
+  const m = board.model();
+  const reach = NEAR / m.time.pixelsPerFrame;
+  const marks = [...marksInTime(board, to, reach, new Set())].filter((mark) => mark.at !== was);
+  const near = board.near && !e.ctrlKey && !e.metaKey ? nearest(to, marks, reach) : null;
+  board.toward = { frame: near, value: null };
+  return near?.at ?? board.snapped(to);
 }
 
 /** Moves a marker along the ruler. */
@@ -117,12 +186,19 @@ export function marker(board: Board, id: string, clicked: () => void): Hand {
   };
   return {
     move: (e) => {
-      const frame = board.snapped(board.time.frame(board.point(e).x));
+      const frame = drawnTo(board, board.time.frame(board.point(e).x), e, start.frame);
       if (edit || frame !== start.frame) to(frame);
     },
     type: (v) => v !== null && to(v),
-    commit: () => (edit ? made(board, edit) : clicked()),
-    cancel: () => shot.try(null),
+    commit: () => {
+      board.toward = null;
+      if (edit) made(board, edit);
+      else clicked();
+    },
+    cancel: () => {
+      board.toward = null;
+      shot.try(null);
+    },
   };
 }
 
@@ -139,12 +215,19 @@ export function sound(board: Board, id: string, x: number, clicked: () => void):
   };
   return {
     move: (e) => {
-      const frame = board.snapped(start.start + board.time.frame(board.point(e).x) - from);
+      const frame = drawnTo(board, start.start + board.time.frame(board.point(e).x) - from, e);
       if (edit || frame !== start.start) to(frame);
     },
     type: (v) => v !== null && to(v),
-    commit: () => (edit ? made(board, edit) : clicked()),
-    cancel: () => shot.try(null),
+    commit: () => {
+      board.toward = null;
+      if (edit) made(board, edit);
+      else clicked();
+    },
+    cancel: () => {
+      board.toward = null;
+      shot.try(null);
+    },
   };
 }
 
@@ -183,6 +266,25 @@ export function keys(
   const lane = hit.lane?.address;
   const own = chosen.filter((k) => k.address === lane);
   const others = chosen.filter((k) => k.address !== lane);
+  // What is dragged is the key below the hand: where that comes to, it snaps.
+  const held = hit.keys[0];
+  const start = session.shot.curve(held.address)?.keys.find((k) => k.frame === held.frame)?.value ?? 0;
+  const channels = new Set(chosen.map((k) => k.address));
+  const valueMarks = hit.lane ? [...marksOfValue(board, hit.lane, chosen)] : [];
+  /** How far it goes, after snapping. */
+  function drawn(frames: number, value: number, e: PointerEvent) {
+    const draws = board.near && !e.ctrlKey && !e.metaKey;
+    const m = board.model();
+    const [to, reach] = [held.frame + frames, NEAR / m.time.pixelsPerFrame];
+    const near = draws ? nearest(to, marksInTime(board, to, reach, channels), reach) : null;
+    const perPixel = hit.lane ? Math.abs(laneValue(m, hit.lane, 1) - laneValue(m, hit.lane, 0)) : 0;
+    const level = draws && hit.lane && value !== 0 ? nearest(start + value, valueMarks, NEAR * perPixel) : null;
+    board.toward = { frame: near, value: level && { ...level, lane: hit.lane! } };
+    return {
+      frames: (near?.at ?? board.snapped(to)) - held.frame,
+      value: level ? level.at - start : value,
+    };
+  }
   let edit: Edit | null = null;
   let moved = false;
   const by = (frames: number, value: number) => {
@@ -202,22 +304,34 @@ export function keys(
       if (!moved && Math.hypot(at.x - x, at.y - y) < 3) return;
       moved = true;
       // Counted from where the hand began in time, which stays when the tracks scroll under it.
-      let frames = board.snapped(board.time.frame(at.x) - m.time.frame(x));
+      const frames = board.time.frame(at.x) - m.time.frame(x);
       let value = hit.lane ? laneValue(board.model(), hit.lane, at.y) - grip : 0;
       // Shift keeps to the direction that was taken.
+      let [stays, level] = [ui.lockFrame, ui.lockValue];
       if (e.shiftKey) {
-        if (Math.abs(at.x - x) > Math.abs(at.y - y)) value = 0;
-        else frames = 0;
+        if (Math.abs(at.x - x) > Math.abs(at.y - y)) level = true;
+        else stays = true;
       }
-      by(ui.lockFrame ? 0 : frames, ui.lockValue ? 0 : value);
+      if (level) value = 0;
+      const to = drawn(frames, value, e);
+      if (stays) board.toward = { ...board.toward!, frame: null };
+      by(stays ? 0 : to.frames, to.value);
     },
     // A typed number is frames along a row, and a value in a lane.
     type: (v) => {
       moved = true;
+      board.toward = null;
       by(hit.lane ? 0 : Math.round(v ?? 0), hit.lane ? (v ?? 0) : 0);
     },
-    commit: () => (moved ? made(board, edit) : clicked()),
-    cancel: undone(board, chosen),
+    commit: () => {
+      board.toward = null;
+      if (moved) made(board, edit);
+      else clicked();
+    },
+    cancel: () => {
+      board.toward = null;
+      undone(board, chosen)();
+    },
   };
 }
 
@@ -283,10 +397,10 @@ export function scale(board: Board, end: 'first' | 'last' | 'middle', x: number,
     if (end !== 'middle' && edge === framePivot) return;
     const by =
       end === 'middle'
-        ? { frames: board.snapped(moved) }
+        ? { frames: board.snapped(first + moved) - first }
         : {
             framePivot,
-            frameScale: Math.max(0.02, board.snapped(edge - framePivot + moved) / (edge - framePivot)),
+            frameScale: Math.max(0.02, (board.snapped(edge + moved) - framePivot) / (edge - framePivot)),
             snap,
           };
     const tried = newEdit('transformKeys', { keys: chosen, by });

@@ -2,7 +2,7 @@
 // Bézier segments are drawn from control points, everything else from samples, and both come from the engine.
 import { drawOverlay } from './graph/drawLanes';
 import { drawHead, drawChannel } from './rows/drawRows';
-import { shadeOutside, verticals, ruler, drawSound, playhead } from './ruler/drawRuler';
+import { shadeOutside, verticals, ruler, drawSound, snapLines } from './ruler/drawRuler';
 import { rowAt } from './layout';
 import { type Palette, type TracksModel, SOUND, bodyTop, HEAD } from './model';
 
@@ -33,7 +33,7 @@ export function drawTracks(g: CanvasRenderingContext2D, m: TracksModel, p: Palet
   if (m.overlay) drawOverlay(g, m, p, m.overlay);
   m.sounds.forEach((sound, i) => drawSound(g, m, p, sound, HEAD + i * SOUND));
   ruler(g, m, p);
-  playhead(g, m, p);
+  snapLines(g, m, p);
   if (m.lasso && m.lasso.length > 1) {
     g.strokeStyle = p.accent;
     g.fillStyle = p.accent + '22';

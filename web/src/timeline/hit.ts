@@ -228,3 +228,17 @@ export function laneValue(m: TracksModel, lane: Lane, y: number): number {
   const area = areaOf(m, lane);
   return valueOf(y, scaleIn(m, lane, m.curve(lane.address)!), area.top, area.height);
 }
+
+/** Where a key lies, or the end of one of its handles: in its row, or in its lane; null where it is not shown. */
+export function place(m: TracksModel, address: string, frame: number, inLane: boolean, side?: 'in' | 'out') {
+  const row = m.rows.find((r) => r.kind === 'channel' && r.address === address);
+  const curve = m.curve(address);
+  const key = curve?.keys.find((k) => k.frame === frame);
+  if (row?.kind !== 'channel' || !curve || !key) return null;
+  const [df, dv] = side ? key[side] : [0, 0];
+  const x = m.time.x(frame + df);
+  if (!inLane) return { x, y: HEAD + row.top - m.scroll + ROW / 2 };
+  const lane: Lane = { address, row: m.overlay ? null : row };
+  const area = areaOf(m, lane);
+  return { x, y: yOf(key.value + dv, scaleIn(m, lane, curve), area.top, area.height) };
+}

@@ -1,5 +1,6 @@
 // What the tracks show, and where it lies.
 import { type ChannelView, type CurveView, type Family } from '../engine/engine';
+import type { Snapped } from './snapping';
 import { TimeScale } from '../stores/timeScale';
 import { firstAt, ROW, valueRange, type ChannelRow, type Row, type ValueScale } from './layout';
 
@@ -12,8 +13,6 @@ export interface Palette {
   warning: string;
   lane: string;
   accent: string;
-  /** Of the frames that are kept. */
-  kept: string;
   family: Record<Family, string>;
   markers: Record<string, string>;
 }
@@ -29,7 +28,6 @@ export interface TracksModel {
   last: number;
   playFirst: number;
   playLast: number;
-  frame: number;
   selected: ReadonlySet<string>;
   curve(address: string): CurveView | null;
   /** The frames of a channel's keys, rising. */
@@ -48,12 +46,12 @@ export interface TracksModel {
   findings: readonly number[];
   /** The addresses of the channels whose curves have no say. */
   muted: ReadonlySet<string>;
-  /** The frames that are evaluated and kept: the first and the last of each run. */
-  kept: readonly number[];
   markers: readonly { id: string; frame: number; name: string; color?: string }[];
   /** The large lane at the bottom in which curves lie over one another; null where there is none. */
   overlay: Overlay | null;
   lasso: readonly { x: number; y: number }[] | null;
+  /** What is dragged has snapped to. */
+  toward: { frame: Snapped | null; value: (Snapped & { lane: Lane }) | null } | null;
   /** How fast a channel changes at evenly spaced frames, from the engine. */
   slopes(address: string, first: number, step: number, count: number, acceleration: boolean): number[];
 }

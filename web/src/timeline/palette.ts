@@ -13,7 +13,6 @@ export function paletteOf(box: Element): Palette {
     lane: v('--color-base-200'),
     accent: v('--color-primary'),
     warning: v('--color-warning'),
-    kept: v('--color-accent'),
     family: {
       position: v('--family-position'),
       rotation: v('--family-rotation'),

@@ -51,7 +51,11 @@ export const timeCommands: Command[] = [
 ];
 
 // Where finished pictures are shown, time is theirs.
-const play = (direction: 1 | -1) => (ui.sequence ? ui.sequence.toggle(direction) : session.player.toggle(direction));
+function play(direction: 1 | -1) {
+  if (ui.sequence) ui.sequence.toggle(direction);
+  else if (session.phase === 'deliver') session.messages.say('Nothing is rendered yet that could play.');
+  else session.player.toggle(direction);
+}
 
 const step = (by: number) => (ui.sequence ? ui.sequence.step(by) : session.goTo(session.frame + by));
 

@@ -224,9 +224,9 @@
 </script>
 
 <svelte:window
-  onkeydown={(e) => e.key === 'Control' && view?.handles.snap(true, preferences.snapTo)}
-  onkeyup={(e) => e.key === 'Control' && view?.handles.snap(false)}
-  onblur={() => view?.handles.snap(false)}
+  onkeydown={(e) => e.key === 'Control' && view?.handles.snap(preferences.snapTo, preferences.steps)}
+  onkeyup={(e) => e.key === 'Control' && view?.handles.snap(null, preferences.steps)}
+  onblur={() => view?.handles.snap(null, preferences.steps)}
 />
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->

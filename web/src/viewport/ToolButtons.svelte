@@ -6,6 +6,7 @@
   import Scale3d from '@lucide/svelte/icons/scale-3d';
   import { tip } from '../commands';
   import { preferences } from '../stores/preferences.svelte';
+  import SnapSettings from './SnapSettings.svelte';
   import { session, type Tool } from '../stores/session.svelte';
 
   const toolButtons: { tool: Tool; icon: typeof Move3d; label: string }[] = [
@@ -16,11 +17,6 @@
   ];
   const axes = { world: 'World', parent: 'Parent', local: 'Local' } as const;
   const nextAxes = { world: 'parent', parent: 'local', local: 'world' } as const;
-  const snaps = {
-    grid: { label: 'Steps', words: 'steps', next: 'vertex' },
-    vertex: { label: 'Vertex', words: 'the vertex below the pointer', next: 'surface' },
-    surface: { label: 'Surface', words: 'the surface below the pointer', next: 'grid' },
-  } as const;
 </script>
 
 <div class="absolute top-9 left-2 flex flex-col gap-1">
@@ -39,10 +35,5 @@
     aria-label="Axes of the handles: {axes[preferences.axes]}"
     onclick={() => (preferences.axes = nextAxes[preferences.axes])}>{axes[preferences.axes]}</button
   >
-  <button
-    class="btn h-7 border-0 bg-base-100/75 px-1.5 text-xs font-normal btn-sm"
-    title="With Ctrl held, handles snap to {snaps[preferences.snapTo].words}: click for another"
-    aria-label="What handles snap to: {snaps[preferences.snapTo].label}"
-    onclick={() => (preferences.snapTo = snaps[preferences.snapTo].next)}>{snaps[preferences.snapTo].label}</button
-  >
+  <SnapSettings />
 </div>

@@ -57,6 +57,7 @@ namespace Bradymotus.Core.Editing;
 [JsonDerivedType(typeof(DuplicateNodes), "duplicateNodes")]
 [JsonDerivedType(typeof(AddInstances), "addInstances")]
 [JsonDerivedType(typeof(PlaceInstances), "placeInstances")]
+[JsonDerivedType(typeof(HangInstances), "hangInstances")]
 [JsonDerivedType(typeof(MakeReal), "makeReal")]
 [JsonDerivedType(typeof(Unfollow), "unfollow")]
 [JsonDerivedType(typeof(RemoveNodes), "removeNodes")]

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Bradymotus.Core.Curves;
+using Bradymotus.Core.Numerics;
 using Bradymotus.Core.Scene;
 
 namespace Bradymotus.Core.Editing;
@@ -38,6 +39,32 @@ public sealed record PlaceInstances(string Of, IReadOnlyList<string> On, string 
 
     /// <inheritdoc/>
     public override string Describe(Shot before) => $"Put {Plural(On.Count, "instance")} of {before.FindNode(Of)?.Name}";
+}
+
+/// <summary>Hangs instances of a node below others, at a place of each: they go wherever these go.</summary>
+/// <param name="Of">What is drawn.</param>
+/// <param name="Places">Where, of each (<see cref="InstancePlaces"/>).</param>
+/// <param name="Prefix">The ids of the instances are this, a hyphen, and a number, in the order of <paramref name="Places"/>.</param>
+public sealed record HangInstances(string Of, IReadOnlyList<InstancePlace> Places, string Prefix) : Edit
+{
+    /// <inheritdoc/>
+    protected override Shot Make(Shot shot, CancellationToken cancel)
+    {
+        var of = shot.Node(Of);
+        var places = Places.DistinctBy(p => p.On).ToDictionary(p => p.On);
+        return Instances.Put(shot, [.. places.Keys], Prefix, n =>
+        {
+            var place = places[n.Id];
+            var channels = Channels("translate", new(place.X, place.Y, place.Z), 0).Concat(Channels("scale", new(place.ScaleX, place.ScaleY, place.ScaleZ), 1)).ToImmutableSortedDictionary();
+            return (of, Instances.OrNone(channels), null);
+        }, cancel, isBelow: true);
+    }
+
+    private static IEnumerable<KeyValuePair<string, Channel>> Channels(string name, Double3 value, double usual) =>
+        new[] { ("x", value.X), ("y", value.Y), ("z", value.Z) }.Where(v => v.Item2 != usual).Select(v => KeyValuePair.Create($"transform.{name}.{v.Item1}", new Channel(v.Item2)));
+
+    /// <inheritdoc/>
+    public override string Describe(Shot before) => $"Put {Plural(Places.Count, "instance")} of {before.FindNode(Of)?.Name} on objects";
 }
 
 /// <summary>Makes instances and repeaters into what they draw: copies of their own, with keys and all, that share nothing but materials.</summary>
@@ -100,10 +127,10 @@ internal static class Instances
 
     internal static ImmutableSortedDictionary<string, Channel>? OrNone(ImmutableSortedDictionary<string, Channel>? channels) => channels is { IsEmpty: false } ? channels : null;
 
-    /// <summary>Puts an instance beside each of some nodes.</summary>
+    /// <summary>Puts an instance beside each of some nodes, or below it.</summary>
     /// <param name="like">For each: what is drawn, the channels of the instance, and what it follows.</param>
     internal static Shot Put(Shot shot, IReadOnlyList<string> beside, string prefix, Func<Node,
-        (Node Of, ImmutableSortedDictionary<string, Channel>? Channels, string? Follows)> like, CancellationToken cancel)
+        (Node Of, ImmutableSortedDictionary<string, Channel>? Channels, string? Follows)> like, CancellationToken cancel, bool isBelow = false)
     {
         var names = new Names.Siblings(shot);
         var nodes = shot.Nodes.ToBuilder();
@@ -115,12 +142,12 @@ internal static class Instances
             nodes.Add(new InstanceNode
             {
                 Id = $"{prefix}-{count++}",
-                Name = names.Take(node.Parent, of.Name),
+                Name = names.Take(isBelow ? node.Id : node.Parent, of.Name),
                 // An instance of an instance would be one step further from what is drawn.
                 Of = of is InstanceNode instance ? instance.Of : of.Id,
-                Parent = node.Parent,
-                Offset = node.Offset,
-                RotationOrder = node.RotationOrder,
+                Parent = isBelow ? node.Id : node.Parent,
+                Offset = isBelow ? null : node.Offset,
+                RotationOrder = isBelow ? of.RotationOrder : node.RotationOrder,
                 Follows = follows,
                 Channels = channels,
             });

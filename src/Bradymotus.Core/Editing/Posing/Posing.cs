@@ -48,6 +48,13 @@ public static class Posing
         return (edit, waiting);
     }
 
+    /// <summary>A number of at most four decimals where it is as good as one, so that a turn by 30° is 30 and not 29.99999999999999; else as it is.</summary>
+    private static double Clean(double value, double tolerance)
+    {
+        var round = Math.Round(value, 4);
+        return Math.Abs(value - round) <= tolerance ? round : value;
+    }
+
     /// <summary>Whether a layer would take the place of a channel for the first time.</summary>
     private static bool IsFirst(Shot shot, ChannelAddress address) => address.Layer is { } layer && shot.FindLayer(layer) is { Mode: LayerMode.Override }
         && shot.SetChannels(address.Owner)?.ContainsKey(address.Path) != true;
@@ -91,9 +98,10 @@ public static class Posing
         var changes = new List<ChannelValue>();
         void Add(string path, double value, double old, double tolerance)
         {
-            if (Math.Abs(value - old) > tolerance * Math.Max(1, Math.Abs(old)))
+            var much = tolerance * Math.Max(1, Math.Abs(old));
+            if (Math.Abs(value - old) > much)
             {
-                changes.Add(new(new(node.Id, path), value));
+                changes.Add(new(new(node.Id, path), Clean(value, much)));
             }
         }
         Add("transform.translate.x", origin.X, move.X, 1e-7);

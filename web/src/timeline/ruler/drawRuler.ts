@@ -1,6 +1,16 @@
-// The ruler, its sounds and the playhead.
-import { firstAt, niceStep } from '../layout';
-import { type Palette, type TracksModel, type SoundStrip, SOUND, SOUND_BAR, RULER, HEAD } from '../model';
+// The ruler, its sounds, and the lines of what has snapped.
+import { firstAt, niceStep, yOf } from '../layout';
+import {
+  areaOf,
+  scaleIn,
+  type Palette,
+  type TracksModel,
+  type SoundStrip,
+  SOUND,
+  SOUND_BAR,
+  RULER,
+  HEAD,
+} from '../model';
 
 export function shadeOutside(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
   g.fillStyle = p.line;
@@ -61,12 +71,6 @@ export function ruler(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
       g.fillStyle = p.faint;
       g.fillText(`${(f / m.rate).toFixed(2)} s`, x + 4 + g.measureText(String(f)).width + 6, RULER - 13);
     }
-  }
-  // What is evaluated and kept.
-  g.fillStyle = p.kept;
-  for (let i = 0; i < m.kept.length; i += 2) {
-    const x = m.time.x(m.kept[i] - 0.5);
-    g.fillRect(x, RULER - 2, m.time.x(m.kept[i + 1] + 0.5) - x, 2);
   }
   // Markers hang from the top, with their names.
   for (const marker of m.markers) {
@@ -150,18 +154,29 @@ export function drawSound(g: CanvasRenderingContext2D, m: TracksModel, p: Palett
   g.fillRect(0, top + SOUND - 1, m.width, 1);
 }
 
-export function playhead(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
-  const x = Math.round(m.time.x(m.frame));
-  g.fillStyle = p.accent;
-  g.fillRect(x - 1, 0, 2, m.height);
-  const text = String(m.frame);
-  g.font = '600 12px "Inter Variable", sans-serif';
-  const w = Math.max(24, g.measureText(text).width + 12);
-  g.beginPath();
-  g.roundRect(x - w / 2, 1, w, 18, 6);
-  g.fill();
-  g.fillStyle = p.back;
-  g.textAlign = 'center';
-  g.fillText(text, x, 14.5);
-  g.textAlign = 'start';
+/** Lines to what a hand has snapped to, with a word for each. */
+export function snapLines(g: CanvasRenderingContext2D, m: TracksModel, p: Palette) {
+  const { frame, value } = m.toward ?? {};
+  g.strokeStyle = g.fillStyle = p.warning;
+  g.font = '12px "Inter Variable", sans-serif';
+  g.setLineDash([4, 3]);
+  if (frame) {
+    const x = Math.round(m.time.x(frame.at)) + 0.5;
+    g.beginPath();
+    g.moveTo(x, HEAD);
+    g.lineTo(x, m.height);
+    g.stroke();
+    g.fillText(frame.words, x + 5, m.height - 6);
+  }
+  const curve = value && m.curve(value.lane.address);
+  if (value && curve) {
+    const area = areaOf(m, value.lane);
+    const y = Math.round(yOf(value.at, scaleIn(m, value.lane, curve), area.top, area.height)) + 0.5;
+    g.beginPath();
+    g.moveTo(0, y);
+    g.lineTo(m.width, y);
+    g.stroke();
+    g.fillText(value.words, 6, y - 4);
+  }
+  g.setLineDash([]);
 }

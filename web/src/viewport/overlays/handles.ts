@@ -74,12 +74,15 @@ export class Handles {
     this.gizmo.camera = camera;
   }
 
-  /** Snaps from now on: in steps, or what is moved to what lies below the pointer. */
-  snap(on: boolean, to: SnapTo = 'grid') {
-    this.snapsTo = on && to !== 'grid' ? to : null;
-    this.gizmo.translationSnap = on && to === 'grid' ? 0.1 : null;
-    this.gizmo.rotationSnap = on ? Math.PI / 36 : null;
-    this.gizmo.scaleSnap = on ? 0.05 : null;
+  /**
+   * Snaps from now on: in steps, or what is moved to what lies below the pointer. Null snaps no more.
+   * @param by The steps: metres, degrees, a part of the scale.
+   */
+  snap(to: SnapTo | null, by: { move: number; turn: number; scale: number }) {
+    this.snapsTo = to === 'grid' ? null : to;
+    this.gizmo.translationSnap = to === 'grid' ? by.move : null;
+    this.gizmo.rotationSnap = to ? (by.turn * Math.PI) / 180 : null;
+    this.gizmo.scaleSnap = to ? by.scale : null;
   }
 
   setTool(tool: HandleTool, axes: Axes) {
