@@ -836,12 +836,19 @@ test('a sequence is rendered, watched, played, stopped, resumed and made a film'
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 25');
   await page.getByRole('button', { name: 'Play the sequence' }).click();
   await expect(page.getByTestId('sequence-frame')).not.toHaveText('frame 25');
-  // The keys of time belong to the pictures while they are shown; the playhead of the shot stays.
+  // The keys of time belong to the pictures while they are shown; where they stop is the playhead of the shot.
   await page.keyboard.press('End');
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 33');
   await page.keyboard.press('ArrowLeft');
   await expect(page.getByTestId('sequence-frame')).toHaveText('frame 32');
+  expect(await page.evaluate(() => window.bradymotus.frame)).toBe(32);
+  // By the ruler below the pictures, and by a number that is typed.
+  const ruler = (await page.getByTestId('frame-ruler').boundingBox())!;
+  await page.mouse.click(ruler.x + 1, ruler.y + 6);
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 24');
   expect(await page.evaluate(() => window.bradymotus.frame)).toBe(0);
+  await goTo(page, 30);
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 30');
   await expect(job.getByRole('button', { name: 'Restore this version' })).toBeDisabled();
   const film = page.waitForEvent('download');
   await job.getByRole('button', { name: 'Film' }).click();
@@ -868,7 +875,7 @@ test('a sequence is rendered, watched, played, stopped, resumed and made a film'
   await expect(page.locator('[data-render]')).toHaveCount(0);
   await page.getByRole('button', { name: 'Take back' }).click();
   await expect(job).toHaveAttribute('data-state', 'done');
-  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 24');
+  await expect(page.getByTestId('sequence-frame')).toHaveText('frame 30');
   await page.getByLabel('File name').fill('no-number.png');
   await page.getByRole('button', { name: /^Render frame/ }).click();
   await expect(page.getByRole('alert')).toContainText('#');

@@ -206,6 +206,37 @@ describe('keys under the hand', () => {
     expect(frames(x)[1]).toBeCloseTo(22.5, 1);
   });
 
+  it('snap to what is near with a line that says to what, but not with Ctrl held', async () => {
+    // The marker is on frame 50; half a pixel less than the reach away from it.
+    const at = places().key(x, 20, false);
+    const perFrame = places().frame(1) - places().frame(0);
+    preferences.steps.frames = 0;
+    const near = { x: at.x + 30 * perFrame - 4.5, y: at.y };
+    await down(at);
+    await move({ x: at.x + 40, y: at.y });
+    await move(near);
+    expect(frames(x)).toEqual([0, 40, 50]);
+    await move(near, { ctrlKey: true });
+    expect(frames(x)).not.toContain(50);
+    await move(near);
+    await up(near);
+    expect(frames(x)).toEqual([0, 40, 50]);
+
+    // In a lane a value comes to that of another key.
+    session.shot.undo();
+    viewState.lanes = new Set([x]);
+    await waitFor(() => expect(places().key(x, 20, true).y).not.toBe(places().key(x, 20, false).y));
+    const [top, low] = [places().key(x, 20, true), places().key(x, 40, true)];
+    await drag(top, { x: top.x, y: low.y - 4 });
+    expect(key(x, 20).value).toBe(0);
+    session.shot.undo();
+    preferences.near = false;
+    await drag(top, { x: top.x, y: low.y - 4 });
+    expect(key(x, 20).value).not.toBe(0);
+    preferences.near = true;
+    preferences.steps.frames = 1;
+  });
+
   it('go together, those of the lane in value as well, and keep a direction or what is locked', async () => {
     viewState.lanes = new Set([x]);
     await waitFor(() => expect(places().key(x, 20, true).y).not.toBe(places().key(x, 20, false).y));

@@ -36,7 +36,7 @@
   let box: HTMLDivElement;
   let width = $state(600);
   /** Half a frame of room on both sides, so that each frame has a width of its own. */
-  const pixels = $derived(width / (last - first + 1));
+  const pixels = $derived(Math.max(1, width) / (last - first + 1));
   const x = (f: number) => (f - first + 0.5) * pixels;
   const step = $derived(rulerStep(pixels));
   const marks = $derived.by(() => {

@@ -27,7 +27,7 @@
   </Popover.Trigger>
   <Popover.Portal>
     <Popover.Content
-      class="z-40 max-h-(--bits-popover-content-available-height) w-60 overflow-y-auto rounded-box border border-base-300 bg-base-200 p-3 text-[13px] text-base-content shadow-xl outline-none"
+      class="z-40 max-h-(--bits-popover-content-available-height) w-60 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-3 text-[13px] text-base-content shadow-xl outline-none"
       {side}
       {align}
       sideOffset={6}
