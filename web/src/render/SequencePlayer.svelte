@@ -249,13 +249,13 @@
       />
     </div>
     <span
-      class="w-32 shrink-0 text-right text-xs"
+      class="w-16 shrink-0 text-right text-xs"
       title={frame !== null && !playing && frame !== session.frame
         ? `Frame ${session.frame} has no picture: the nearest before it is shown`
         : ''}
       data-testid="sequence-frame">frame {frame ?? '–'}</span
     >
-    <span class="w-16 text-right text-xs text-base-content/75"
+    <span class="w-12 shrink-0 text-right text-xs text-base-content/75"
       >{Math.round(sequence.framesPerSecond * 100) / 100} fps</span
     >
     {#if sound.there}
