@@ -24,12 +24,10 @@ import {
 test('a pose and a motion are kept with pictures, and put onto other objects of another shot', async ({ page }) => {
   await copy(page);
   await page.keyboard.press('2');
+  await select(page, 'Fender');
+  await goTo(page, 12);
   await page.keyboard.press('Shift+P');
   const shelf = page.getByRole('region', { name: 'Saved poses and motions' });
-  await page.evaluate(() => {
-    window.bradymotus.selection.select(['fender']);
-    window.bradymotus.goTo(12);
-  });
   await shelf.getByRole('button', { name: 'Save motion' }).click();
   const motion = shelf.getByRole('button', { name: 'Put Fender', exact: true });
   await expect(motion).toBeVisible();
@@ -46,12 +44,10 @@ test('a pose and a motion are kept with pictures, and put onto other objects of 
   await page.reload();
   await open(page, `#${other}`);
   await page.keyboard.press('2');
+  await select(page, 'Fender');
+  await goTo(page, 29);
   await page.keyboard.press('Shift+P');
   const height = 'fender/transform.translate.y';
-  await page.evaluate(() => {
-    window.bradymotus.selection.select(['fender']);
-    window.bradymotus.goTo(29);
-  });
   const [low, slider] = [
     await valueOf(page, height),
     shelf.getByRole('slider', { name: 'Fender, frame 12: how much' }),
@@ -693,10 +689,7 @@ test('a film is dropped for reference and shows the frame of the playhead', asyn
     ...['-filter_complex', '[0][1]concat', '-pix_fmt', 'yuv420p', file],
   ]);
   await copy(page);
-  await page.evaluate(() => {
-    window.bradymotus.selection.select([]);
-    window.bradymotus.goTo(10);
-  });
+  await goTo(page, 10);
   await page.evaluate(
     (bytes) => {
       const files = new DataTransfer();

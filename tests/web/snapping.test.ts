@@ -79,6 +79,18 @@ describe('keys beyond the range of the shot', () => {
     expect(session.shot.scene.last).toBe(last);
   });
 
+  it('are not said of a shot that is opened and has had them', async () => {
+    session = await openDemo((shot) => {
+      shot.range = { first: 0, last: 5 };
+      const fender = shot.nodes.find((n: { id: string }) => n.id === 'fender');
+      fender.channels['transform.translate.x'].curve.keys.push({ frame: 900, value: 1 });
+    });
+    expect(session.shot.reach().last).toBe(900);
+    expect(session.messages.notice).toBeNull();
+    put(session.shot.reach().last + 1);
+    expect(session.messages.notice!.text).toContain('the shot to 5');
+  });
+
   it('are said before the first frame too', () => {
     put(-7.5);
     session.messages.notice!.action!.run();

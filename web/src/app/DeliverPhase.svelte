@@ -1,7 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import FrameRuler from '../render/FrameRuler.svelte';
-  import NumberField from '../widgets/NumberField.svelte';
   import Dailies from '../render/Dailies.svelte';
   import RenderSettings from '../render/RenderSettings.svelte';
   import SequencePlayer from '../render/SequencePlayer.svelte';
@@ -40,16 +39,6 @@
         aria-label="Sequence"
       >
         <FrameRuler frame={session.frame} onframe={(to) => session.goTo(to)} />
-        <div class="w-16 shrink-0">
-          <NumberField
-            label="Frame"
-            whole
-            step={0.25}
-            value={session.frame}
-            oncommit={(_, to) => session.goTo(to)}
-            ontry={(_, to) => session.goTo(to)}
-          />
-        </div>
       </div>
     </section>
   {/if}

@@ -1,7 +1,8 @@
 <script lang="ts">
-  // The time of finished pictures: frames with numbers, a band where they are planned, filled where they are done, and the playhead.
+  // The time of finished pictures: frames with numbers, a band where they are planned, filled where they are done, and the playhead; beside it the frame, to be typed.
   import type { RenderView } from '../api/client';
   import { session } from '../stores/session.svelte';
+  import NumberField from '../widgets/NumberField.svelte';
   import { gestures } from '../widgets/gestures.svelte';
   import { rulerStep } from '../widgets/rulerStep';
   import { framesOf, spanOf } from './frameSteps';
@@ -116,4 +117,14 @@
     ></span>
   {/each}
   <span class="pointer-events-none absolute inset-y-0 w-0.5 bg-primary" style="left:{x(held(frame)) - 1}px"></span>
+</div>
+<div class="w-16 shrink-0">
+  <NumberField
+    label="Frame"
+    whole
+    step={0.25}
+    value={frame}
+    oncommit={(_, to) => onframe(to)}
+    ontry={(_, to) => onframe(to)}
+  />
 </div>

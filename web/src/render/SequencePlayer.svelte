@@ -15,7 +15,6 @@
   import { ui } from '../stores/ui.svelte';
   import { lastOf, plannedOf } from './frameSteps';
   import FrameRuler from './FrameRuler.svelte';
-  import NumberField from '../widgets/NumberField.svelte';
   import { SequenceSound } from './sequenceSound.svelte';
   import { endOf, pictureAt, timeOf } from './sequenceTime';
 
@@ -238,16 +237,6 @@
       onclick={() => step(1)}><ChevronRight size={16} /></button
     >
     <FrameRuler {sequence} frame={playing && frame !== null ? frame : session.frame} onframe={goTo} />
-    <div class="w-16 shrink-0">
-      <NumberField
-        label="Frame"
-        whole
-        step={0.25}
-        value={session.frame}
-        oncommit={(_, to) => goTo(to)}
-        ontry={(_, to) => goTo(to)}
-      />
-    </div>
     <span
       class="w-16 shrink-0 text-right text-xs"
       title={frame !== null && !playing && frame !== session.frame

@@ -3,20 +3,25 @@ import { newEdit } from '../edits/edit';
 import type { Session } from './session.svelte';
 
 export class KeyReach {
-  private shotId: string | null = null;
+  private isKnown = false;
   private first = Infinity;
   private last = -Infinity;
 
   constructor(private readonly session: Session) {}
+
+  /** Another shot is opened: what lies outside the range of that has been there. */
+  forget() {
+    this.isKnown = false;
+  }
 
   /** Looks again, after every change; it speaks only when keys have come to lie further out than before. */
   look() {
     const { session } = this;
     const [first, last] = [this.first, this.last];
     ({ first: this.first, last: this.last } = session.shot.reach());
-    const isOther = this.shotId !== session.shotId;
-    this.shotId = session.shotId;
-    if (isOther) return;
+    const wasKnown = this.isKnown;
+    this.isKnown = true;
+    if (!wasKnown) return;
     const { scene } = session.shot;
     const out = [
       ...(this.first < first && this.first < scene.first

@@ -113,6 +113,7 @@ export class Session {
     await before?.close();
     this.player.stop();
     const entries = document.entries.map((e) => e.entry);
+    this.reach.forget();
     const refusal = this.shot.open(document.base, document.baseRevision, entries, document.revision);
     if (refusal) {
       if (before) this.watch(before.shotId, before.revision);

@@ -29,8 +29,8 @@ export interface Board {
   lasso: TracksModel['lasso'];
 }
 
-/** A drag round rows, which scroll when it comes to the upper or the lower edge. */
-export type RowsHand = Hand & { rows?: true };
+/** A drag that may have begun among the rows: these scroll when it comes to their upper or lower edge. */
+export type RowsHand = Hand & { rows?: boolean };
 
 const rounded = (v: number) => Math.round(v * 1000) / 1000;
 const signed = (v: number) => `${v >= 0 ? '+' : ''}${rounded(v)}`;
@@ -118,7 +118,7 @@ export function box(board: Board, x: number, y: number, add: KeyRef[], click: ()
   const before = board.session.selection.keys;
   const corner = pinned(board, { x, y });
   return {
-    rows: true,
+    rows: y < board.model().height - (board.model().overlay?.height ?? 0),
     move: (e) => {
       const at = board.point(e);
       const from = corner();
@@ -147,7 +147,7 @@ export function lasso(board: Board, x: number, y: number, add: KeyRef[]): RowsHa
   const known = new Set(add.map(keyId));
   const line = [pinned(board, { x, y })];
   return {
-    rows: true,
+    rows: y < board.model().height - (board.model().overlay?.height ?? 0),
     move: (e) => {
       line.push(pinned(board, board.point(e)));
       board.lasso = line.map((at) => at());
@@ -165,7 +165,7 @@ export function lasso(board: Board, x: number, y: number, add: KeyRef[]): RowsHa
 }
 
 /** Where something alone comes to, by steps and by what is near; it is not drawn back to where it `was`. */
-function drawnTo(board: Board, to: number, e: PointerEvent, was?: number): number {
+function drawnTo(board: Board, to: number, e: PointerEvent, was: number): number {
   const m = board.model();
   const reach = NEAR / m.time.pixelsPerFrame;
   const marks = [...marksInTime(board, to, reach, new Set())].filter((mark) => mark.at !== was);
@@ -174,20 +174,28 @@ function drawnTo(board: Board, to: number, e: PointerEvent, was?: number): numbe
   return near?.at ?? board.snapped(to);
 }
 
-/** Moves a marker along the ruler. */
-export function marker(board: Board, id: string, clicked: () => void): Hand {
+/** Moves something that stands alone in time, from its frame; a press that goes nowhere is a click. */
+function alone(
+  board: Board,
+  x: number,
+  start: number,
+  edited: (frame: number) => Edit,
+  words: string,
+  clicked: () => void,
+): Hand {
   const { shot } = board.session;
-  const start = shot.scene.markers.find((m) => m.id === id)!;
+  const from = board.time.frame(x);
   let edit: Edit | null = null;
   const to = (frame: number) => {
-    edit = newEdit('putMarker', { marker: { ...start, frame } });
-    gestures.readout = `Marker on frame ${frame}`;
+    edit = edited(frame);
+    gestures.readout = `${words} ${frame}`;
     shot.try(edit);
   };
   return {
     move: (e) => {
-      const frame = drawnTo(board, board.time.frame(board.point(e).x), e, start.frame);
-      if (edit || frame !== start.frame) to(frame);
+      const at = board.point(e).x;
+      if (!edit && Math.abs(at - x) < 3) return;
+      to(drawnTo(board, start + board.time.frame(at) - from, e, start));
     },
     type: (v) => v !== null && to(v),
     commit: () => {
@@ -202,33 +210,18 @@ export function marker(board: Board, id: string, clicked: () => void): Hand {
   };
 }
 
+/** Moves a marker along the ruler. */
+export function marker(board: Board, id: string, x: number, clicked: () => void): Hand {
+  const start = board.session.shot.scene.markers.find((m) => m.id === id)!;
+  const edited = (frame: number) => newEdit('putMarker', { marker: { ...start, frame } });
+  return alone(board, x, start.frame, edited, 'Marker on frame', clicked);
+}
+
 /** Moves a sound in time. */
 export function sound(board: Board, id: string, x: number, clicked: () => void): Hand {
-  const { shot } = board.session;
-  const start = shot.scene.sounds.find((s) => s.id === id)!;
-  const from = board.time.frame(x);
-  let edit: Edit | null = null;
-  const to = (frame: number) => {
-    edit = changedSound(start, { start: frame });
-    gestures.readout = `${start.name} from frame ${frame}`;
-    shot.try(edit);
-  };
-  return {
-    move: (e) => {
-      const frame = drawnTo(board, start.start + board.time.frame(board.point(e).x) - from, e);
-      if (edit || frame !== start.start) to(frame);
-    },
-    type: (v) => v !== null && to(v),
-    commit: () => {
-      board.toward = null;
-      if (edit) made(board, edit);
-      else clicked();
-    },
-    cancel: () => {
-      board.toward = null;
-      shot.try(null);
-    },
-  };
+  const start = board.session.shot.scene.sounds.find((s) => s.id === id)!;
+  const edited = (frame: number) => changedSound(start, { start: frame });
+  return alone(board, x, start.start, edited, `${start.name} from frame`, clicked);
 }
 
 export function playbackRange(board: Board, end: 'first' | 'last'): Hand {

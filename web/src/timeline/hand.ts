@@ -35,7 +35,7 @@ function handFor(panel: TracksPanel, e: PointerEvent): drags.RowsHand | null {
       endsMenu.shown = { channels: curvesOfTag(hit.address), end: hit.end, x: e.clientX, y: e.clientY };
       return null;
     case 'marker':
-      return drags.marker(panel, hit.id, () => {
+      return drags.marker(panel, hit.id, x, () => {
         session.goTo(session.shot.scene.markers.find((m) => m.id === hit.id)?.frame ?? session.frame);
         panel.markerOpen = { id: hit.id, x };
       });
